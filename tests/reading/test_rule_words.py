@@ -38,7 +38,37 @@ def test_from_above_and_where_it_goes_up_the_intent_has_two_numbers():
     }  # fmt: skip
 
 
+def test_an_intent_that_grows_is_described_as_long_as_it_does():
+    """In 5 s, so by 0.00333 a tick; while it grows the hands stay as they are."""
+    found = words_by_row("intend", make_drill(right=[(5, 8)], length=12), input__key_attack=5.0)
+    assert found == {
+        6: "intent 0 → 0.00333: hands 1.00", 7: "intent 0.00333 → 0.00667: hands 1.00",
+        8: "intent 0.00667 → 0.01: hands 1.00", 9: "intent 0.01 → 0: hands 0",
+    }  # fmt: skip
+
+
 # Presses and launches
+
+
+def test_a_second_jump_in_coyote_time_says_why_the_first_has_not_spent_it():
+    drill = make_drill(jump=[(2, 4), (6, 20)], length=20)
+    words = words_by_row("launch", drill, jump__coyote=0.3, jump__spend_grace=False)
+    assert "coyote" not in words[3]
+    assert words[7].endswith(
+        ", in coyote time 0.0667 s after the ground; the jump 0.0667 s ago has not spent it, since jump spends grace is"
+        " set to no"
+    )
+    assert list(words_by_row("launch", drill, jump__coyote=0.3)) == [3]
+
+
+def test_every_release_cuts_where_that_is_the_rule():
+    drill = make_drill(jump=[(2, 10), (14, 18)], length=30)
+    values = {"jump__short_hop": "cut", "jump__cut_factor": 0.5, "gravity__gravity": 10.0}
+    assert words_by_row("cut_again", drill, jump__cut_repeat="every", **values) == {
+        11: "vy 12.67 → 6.33: short hop cut × 0.5, at every release",
+        19: "vy 5.00 → 2.50: short hop cut × 0.5, at every release",
+    }  # fmt: skip
+    assert words_by_row("cut_again", drill, **values) == {}
 
 
 def test_a_press_is_described_once_and_once_more_where_it_is_lost():

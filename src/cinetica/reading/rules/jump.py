@@ -63,7 +63,7 @@ def _launch(tick: Tick, call: Call) -> Iterator[Line]:
             words += f", in coyote time {say.computed(s.since_ground, 's')} after the ground"
             if s.since_launch <= s.since_ground:
                 ago = say.computed(s.since_launch, "s")
-                words += f"; the jump {ago} ago has not spent it, since {_spends_grace().label.lower()} is no"
+                words += f"; the jump {ago} ago has not spent it, since {_spends_grace().label.lower()} is set to no"
         if marks & BUFFERED_LAUNCH:
             words += f", from a press {say.computed(s.since_press, 's')} old"
         yield line("launch", f"{say.velocities(s, call.after)}: {words}", call.change)
