@@ -95,7 +95,7 @@ def test_without_numbers_those_that_matter_are_chosen(logged):
 @pytest.mark.parametrize(
     ("options", "why"),
     [
-        (("--log", "nowhere.csv"), "is no file, and no log of the study"),
+        (("--log", "nowhere.csv"), "is neither a file nor a log of the study"),
         (("--free", "drive.speed"), "drive.speed"),
         (("--free", "drive.law"), "is not a number"),
         (("--free", "drive.top_speed=9"), "ID=LOW:HIGH"),

@@ -30,9 +30,11 @@ LIKE_THIS = "such as x=1,vy=0.5"
 @click.option("--open-start", is_flag=True, help="Also try the curve up to a tick earlier and later, in half ticks.")
 @click.option("--weights", default="", help=f"How much each channel counts, {LIKE_THIS}.")
 @click.option("--between", default="", help="Only this stretch, in s from the drill's start: START:END.")
-@click.option("--find-hands", is_flag=True, help="Find the presses from the log, instead of using the drill's.")
-@click.option("--seconds", type=click.FloatRange(0.1, 3600), default=10.0, show_default=True, help="How long.")
-@click.option("--seed", type=click.IntRange(0), default=0, show_default=True, help="Of the search.")
+@click.option("--find-hands", is_flag=True, help="Find the presses in the log, instead of using those of the drill.")
+@click.option(
+    "--seconds", type=click.FloatRange(0.1, 3600), default=10.0, show_default=True, help="How long to search, in s."
+)
+@click.option("--seed", type=click.IntRange(0), default=0, show_default=True, help="Seed of the search.")
 @click.option(
     "--tolerance", type=click.FloatRange(0), default=0.01, show_default=True, help="The greatest gap that is met, in u."
 )
@@ -47,30 +49,30 @@ def match(
     from cinetica.reading.match.wanted import check, from_log
 
     content = read(study)
-    chosen, begins = drill_of(content, drill), _beginning(content, drill, tune)
+    chosen, tune_before = drill_of(content, drill), _start_tune(content, drill, tune)
     try:
-        curve = _curve(content, log, begins, chosen)
+        curve = _curve(content, log, tune_before, chosen)
         wanted = _limited(from_log(curve), weights, between)
         check(wanted)
         if find_hands:
             chosen = chosen.model_copy(update={"take": hands_of(curve, chosen.view)})
-        choices = search.open_choices(begins, [id for id in opened.split(",") if id])
-        numbers = _freed(begins, free) if free else _chosen_for_me(begins, chosen, content, wanted)
+        choices = search.open_choices(tune_before, [id for id in opened.split(",") if id])
+        numbers = _free_numbers(tune_before, free) if free else _chosen_numbers(tune_before, chosen, content, wanted)
         moves = search.open_start(content.clock) if open_start else (0.0,)
         *_, (_, found) = search.matching(
-            begins, chosen, content.clock, wanted, numbers, choices, moves=moves, seed=seed, seconds=seconds
+            tune_before, chosen, content.clock, wanted, numbers, choices, moves=moves, seed=seed, seconds=seconds
         )
     except (ValueError, KeyError) as error:
         fail(str(error.args[0] if isinstance(error, KeyError) else error))
     except Refused as refused:
         fail(*refused.faults)
-    put(_words(found, begins))
+    put(_words(found, tune_before))
     if out is not None:
         _write(content, found, chosen if find_hands else None, out)
     sys.exit(0 if found.greatest <= tolerance else 1)
 
 
-def _beginning(content: Study, drill: str, tune: str | None) -> Tune:
+def _start_tune(content: Study, drill: str, tune: str | None) -> Tune:
     if tune is not None:
         return tune_of(content, tune)
     tunes = content.tunes_for(drill_of(content, drill))
@@ -89,7 +91,7 @@ def _curve(content: Study, log: str, tune: Tune, drill: Drill) -> Logged:
         return named
     if not Path(log).is_file():
         names = ", ".join(each.name for each in content.logs) or "none"
-        raise ValueError(f"{log!r} is no file, and no log of the study; its logs: {names}")
+        raise ValueError(f"{log!r} is neither a file nor a log of the study, which has: {names}")
     text = read_text(Path(log))
     layout = from_start(text, guess(text, content.conventions), drill.start)
     trace = simulate(tune, drill, content.clock)
@@ -127,7 +129,7 @@ def _weights(text: str) -> dict[str, float]:
     return dict.fromkeys(COLUMNS, 0.0) | weights
 
 
-def _freed(tune: Tune, text: str) -> list[Free]:
+def _free_numbers(tune: Tune, text: str) -> list[Free]:
     from cinetica.reading.match.runs import free_number
 
     numbers = []
@@ -141,7 +143,7 @@ def _freed(tune: Tune, text: str) -> list[Free]:
     return numbers
 
 
-def _chosen_for_me(tune: Tune, drill: Drill, content: Study, wanted: Wanted) -> list[Free]:
+def _chosen_numbers(tune: Tune, drill: Drill, content: Study, wanted: Wanted) -> list[Free]:
     from cinetica.reading.match.search import numbers_that_matter
 
     numbers = numbers_that_matter(tune, drill, content.clock, wanted)

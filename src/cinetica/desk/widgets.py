@@ -188,7 +188,7 @@ class LabelPair(QWidget):
 
 
 def number_of(text: str) -> float | None:
-    """The number typed, with a full stop or comma as decimal mark and no thousands separator; None if it is none."""
+    """The number typed, or None: its decimal mark is a full stop or comma, and it has no thousands separators."""
     plain = text.strip().replace("−", "-").replace(",", ".")
     try:
         number = float(plain) if _NUMBER.fullmatch(plain) else math.nan

@@ -225,7 +225,8 @@ def zone_from_text(
 ) -> Zone:
     """Read a zone from “left bottom right top” and what it does: “ice”, or “friction 0.1 push 30 0”.
 
-    `kept`, `push` and `drag` convert from the units in which it is typed. ValueError, in words, if it is none.
+    `kept`, `push` and `drag` convert from the units in which it is typed. ValueError, worded for the user, if the text
+    is not a zone.
     """
     parts = text.replace(",", " ").replace(";", " ").replace("−", "-").replace("×", " ").split()
     box = shape_from_text("solids", " ".join(parts[:4]), kept)

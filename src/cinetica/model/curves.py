@@ -41,7 +41,7 @@ def curve_text(points: tuple[Point, ...]) -> str:
 
 
 def curve_from_text(text: str) -> tuple[Point, ...]:
-    """Read a curve from text such as “0 1, 0.5 0.8, 1 0.5”; ValueError if it is none.
+    """Read a curve from text such as “0 1, 0.5 0.8, 1 0.5”; ValueError if the text is not a curve.
 
     Semicolons and brackets do as well, as in “[[0, 1], [1, 0.5]]”.
     """

@@ -30,7 +30,7 @@ SECTIONS = (
 
 
 def as_number(value: Value) -> float:
-    """The value of a number; TypeError for a curve, which is none."""
+    """The value of a number; TypeError for a curve, which is not a number."""
     if isinstance(value, tuple):
         raise TypeError("a curve is not a number")
     return float(value)

@@ -65,7 +65,7 @@ class ReportContents(Dialog):
         self.fit(70, 26)
 
     def _changed(self) -> None:
-        """A report of nothing is none."""
+        """Allow the report only if something is chosen for it."""
         self.save_button.setEnabled(bool(self.chosen_drills) and bool(_chosen(self.curves)))
 
     @property

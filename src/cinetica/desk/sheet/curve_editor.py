@@ -114,7 +114,7 @@ class CurveEditor(Dialog):
         return value
 
     def put(self, points: tuple[Point, ...]) -> bool:
-        """Set the curve; refused in words if it is none."""
+        """Set the curve; refused, with the reason, if the text is not a curve."""
         return self.session.set_value(self.session.study.tune(self._name), self.parameter, points)
 
     def _show(self) -> None:
