@@ -140,3 +140,8 @@ def test_the_published_schema_is_the_one_in_use():
 
     published = json.loads((Path(__file__).parents[2] / "docs" / "study.schema.json").read_text())
     assert published == json.loads(json.dumps(schema()))
+
+
+@pytest.mark.parametrize(("length", "shown"), [(58, f'"{"q" * 58}"'), (59, f'"{"q" * 56}...')])
+def test_a_long_value_is_cut_in_the_message(length, shown):
+    assert any(f" {shown} " in fault for fault in faults(clock="q" * length))

@@ -21,7 +21,7 @@ from cinetica.reading.rate_comparison import _spread, _worst
 from cinetica.reading.spans import state_runs
 from cinetica.reading.survey.ground_reach import RUNNING, STANDING, spread
 from cinetica.reading.survey.press_shifts import _rows_of
-from cinetica.reading.survey.press_windows import NOWHERE, _places, place_words
+from cinetica.reading.survey.press_windows import NOWHERE, TRIES, _places, _scattered, place_words
 from cinetica.reading.survey.reach import MARGIN, Way, _needed, _with_margin, reach
 from cinetica.reading.survey.sensitivity import _sides, near_their_edge
 from cinetica.reading.sweeps import combined, sweep
@@ -117,6 +117,15 @@ def test_a_body_lands_on_a_flat_top_by_its_edge_and_on_a_slope_by_its_middle():
     assert place_words(down, 1) == "the top at −1 to 3 u, x from 8 to 12"
 
 
+def test_a_scattered_hand_is_normally_distributed_around_the_middle_of_its_frame():
+    assert _scattered(0.0, 60.0) == ((0,), (TRIES,))
+    shifts, counts = (np.array(each) for each in _scattered(100.0, 60.0))
+    assert counts.sum() == TRIES
+    # 100 ms are 6 frames.
+    assert abs(shifts @ counts / TRIES) < 3 * 6 / math.sqrt(TRIES)
+    assert math.sqrt(shifts**2 @ counts / TRIES) == pytest.approx(6.0, rel=0.06)
+
+
 # Reach
 
 
@@ -187,6 +196,8 @@ def test_a_sweep_without_figures_has_those_that_any_run_shows():
     some = sweep(make_tune(), drill, HARBOUR.clock, {"drive.top_speed": [4.0, 5.0]}, ["jump_height"])
     assert list(some.figures) == ["jump_height"]
     assert np.isnan(some.figures["jump_height"]).all()
+    with pytest.raises(KeyError, match="no figure 'hight'"):
+        sweep(make_tune(), drill, HARBOUR.clock, {"drive.top_speed": [4.0]}, ["hight"])
 
 
 def test_combinations_are_counted_from_the_last_number_on():
