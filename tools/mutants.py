@@ -50,6 +50,15 @@ ROOMS = {
         "tests/desk/test_overview.py",
         "tests/desk/test_survey.py",
     ),
+    "model": (
+        "tests/model",
+        "tests/files",
+        "tests/desk/test_session.py",
+        "tests/desk/test_sheet.py",
+        "tests/desk/test_cells.py",
+        "tests/desk/test_compare.py",
+        "tests/desk/test_zones_shoves_mouse.py",
+    ),
     "link": ("tests/link",),
     "codegen": ("tests/codegen",),
     "files": (

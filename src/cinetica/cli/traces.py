@@ -143,7 +143,7 @@ def _with_settings(tune: Tune, clock: Clock, settings: tuple[str, ...], units: D
         try:
             value = json.loads(text)
         except (ValueError, RecursionError):
-            # A word, or no valid value: it is refused below.
+            # A word, or an invalid value: refused below.
             value = text
         try:
             if id.startswith("clock."):

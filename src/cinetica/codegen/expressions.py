@@ -369,7 +369,7 @@ class Algebra:
         if isinstance(value, Not):
             return value.of
         if isinstance(value, Compare):
-            # No number is a NaN.
+            # None of these numbers is NaN.
             return replace(value, operator=_OPPOSITE[value.operator])
         if isinstance(value, Logic):
             other = "or" if value.operator == "and" else "and"

@@ -105,7 +105,7 @@ def _families() -> list[str]:
         return ["Inter", *signs]
     sans = QFont("Sans Serif")
     sans.setStyleHint(QFont.StyleHint.SansSerif)
-    # By its own name: an alias of a family comes after every installed family.
+    # Ask for it by its own name: family aliases are tried only after every installed family.
     return [QFontInfo(sans).family(), *signs]
 
 

@@ -22,7 +22,7 @@ from cinetica.files.study_json import StudyText, write_study
 log = logging.getLogger(__name__)
 # Seconds after the first edit at which it is kept: with the writing, less than the five that a crash may cost.
 KEPT_AFTER = (1, 4)
-# A program that writes a file tells of it more than once.
+# Writing a file causes several notifications.
 SETTLED = 200
 
 

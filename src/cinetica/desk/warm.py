@@ -22,7 +22,7 @@ def is_ready(name: str) -> bool:
 def make(name: str) -> None:
     """Compile one of them, if it is not in the cache."""
     if name == FIGURES:
-        # Curves are shown first: what gives them, and what is installed meanwhile, goes before.
+        # The curves are shown first: compiling the figures must not slow down what they need.
         os.nice(10)
     EVERYTHING[name].obtain()
 

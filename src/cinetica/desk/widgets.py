@@ -42,7 +42,7 @@ def plain_tip(text: str) -> str:
     """A tooltip that shows the text literally: Qt would interpret what looks like HTML."""
     if "<" not in text:
         return text
-    # Hardly any has it, and a start need not wait for it.
+    # Rarely needed, so it is not loaded at the start.
     from html import escape
 
     return f"<p>{escape(text).replace(chr(10), '<br>')}</p>"

@@ -16,7 +16,7 @@ def restore_geometry(window: QWidget, wanted: QSize) -> None:
     if wanted.width() + FRAME.width() <= room.width() and wanted.height() + FRAME.height() <= room.height():
         window.resize(wanted)
         return
-    # What it comes back to from all over the screen must fit, too.
+    # The size to which it returns from full screen must fit as well.
     window.resize(
         wanted.boundedTo(room.size() - FRAME).boundedTo(QSize(room.width() * 15 // 16, room.height() * 7 // 8))
     )

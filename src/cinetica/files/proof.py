@@ -121,7 +121,7 @@ def write_proof(study: Study, tune: Tune, folder: Path) -> list[Path]:
     drills = [drill for drill in study.drills if drill.view == tune.view]
     if not drills:
         raise Refused([f"there is no drill of the view of {tune.name!r} to prove it on"])
-    # A folder that cannot be made is said before the seconds that the rest takes.
+    # If the folder cannot be created, fail now rather than after seconds of work.
     folder.mkdir(parents=True, exist_ok=True)
     files: dict[str, str] = {"index.html": proof_page(study, tune, drills)}
     files |= {name: numbers_text(tune, study.conventions, kind) for kind, name in NUMBERS}

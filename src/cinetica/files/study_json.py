@@ -21,7 +21,7 @@ from cinetica.model.tune import PARAMETERS, Tune
 
 LARGEST = 16 * 2**20
 MOST_FAULTS = 20
-# Listing more faults would cost too much time and memory.
+# The most faults that are listed; more would cost too much time and memory.
 TOO_MANY_TO_LIST = 20_000
 # What a hostile file could fill the memory with, by the character that comes with each: values and named values.
 MOST = {

@@ -5,7 +5,7 @@ from __future__ import annotations
 from cinetica.model.laws import Law
 from cinetica.model.tune import PARAMETERS, Tune
 
-# The numbers of the chosen law are always among them.
+# The chosen law's own numbers are always included.
 _DRIVE = (
     "drive.law", "drive.axes", "drive.top_speed", "drive.acceleration", "drive.friction", "drive.rate",
     "drive.stop_rate", "drive.form",

@@ -82,7 +82,7 @@ class Declaration:
     upward: bool = False
     # A rate that closes a share of a gap: "exact", or the id of the choice that says in which form.
     share: str = ""
-    # Few tunes use it: the sheet shows it only if it is not at its default, or is searched for.
+    # Few tunes use it: the sheet shows it only when it differs from its default or is searched for.
     rare: bool = False
     # The greatest x of a curve; `high` is its greatest y, and `comfort` what a picture of it spans up.
     reach: float = 0.0

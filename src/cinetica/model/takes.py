@@ -9,7 +9,7 @@ from cinetica.model.take import LONGEST, Moved, Press, Push, Shove, Take
 
 Stick = Literal["stick", "aim", "mouse", "shoves"]
 STICKS: tuple[Stick, ...] = ("stick", "aim")
-# Events of a single frame, which are not held.
+# Single-frame events, as opposed to keys that are held.
 MOMENTS: tuple[Stick, ...] = ("mouse", "shoves")
 Event = Push | Moved | Shove
 EVENTS: dict[Stick, type[Event]] = {"stick": Push, "aim": Push, "mouse": Moved, "shoves": Shove}

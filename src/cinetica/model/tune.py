@@ -1849,7 +1849,7 @@ def _values_of_group(group: FrozenModel, name: str) -> dict[str, Value]:
 
 
 def _json(content: object) -> bytes:
-    # NaN and infinity pass here, so that the field itself refuses them.
+    # Let NaN and infinity through, so that the field's own check refuses them.
     return to_json(content, inf_nan_mode="constants")
 
 

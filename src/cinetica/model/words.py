@@ -5,7 +5,7 @@ from __future__ import annotations
 import difflib
 from collections.abc import Iterable
 
-# Nobody reads more of them.
+# How many names a message lists at most.
 MOST_LISTED = 30
 
 

@@ -124,7 +124,7 @@ def impulses(s, p, hand, ground, more):
     s.launched = False
     pressed = hand.pressed and not (more and s.stunned)
     if not p.top_view and p.drop_through != NEVER and drop(s, p, ground, pressed):
-        # The body drops by this press, which is thereby used; the time of an older press stays.
+        # The body drops by this press, which is used up; the timer of an older press keeps running.
         pressed = False
     if pressed:
         s.since_press = 0.0

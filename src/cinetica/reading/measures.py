@@ -843,7 +843,7 @@ def _time_off_control(f):
     since_shove = since_jump = math.inf
     for row in range(1, f.n.count):
         end = row_at(f, row)
-        # As the kernel counts: 0 in the tick itself, and the ground ends the lock.
+        # Counted as in the kernel: 0 in the tick itself; the ground ends the lock.
         since_shove = 0.0 if end.marks & SHOVE else since_shove + row_at(f, row - 1).dt
         since_jump = 0.0 if end.marks & WALL_LAUNCH else since_jump + row_at(f, row - 1).dt
         if since_shove < p.stun - SLACK or since_jump < p.wall_lock - SLACK:

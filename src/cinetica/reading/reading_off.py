@@ -157,7 +157,7 @@ def figures_of(
     out = np.zeros((runs.count, len(MEASURES)), dtype=FIGURE)
     wanted = wanted_of(measures, runs.view)
     threads = threads or cores()
-    # A few runs are distributed evenly, too.
+    # Distribute a small number of runs evenly, too.
     chunk = min(CHUNK, max(SMALLEST, -(-runs.count // (2 * threads))))
     parts = [(at, min(at + chunk, runs.count)) for at in range(0, runs.count, chunk)]
     threads = min(threads, len(parts))

@@ -114,7 +114,7 @@ class GameLink:
             self.send("got", "i", values[0])
         elif name == "number":
             count, number, value = values
-            # One that arrives late must not undo a newer one.
+            # A late answer must not overwrite a newer one.
             if count > self.counts.get(number, 0):
                 self.counts[number] = count
                 self.game.set_number(number, value)

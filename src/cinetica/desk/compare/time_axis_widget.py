@@ -36,7 +36,7 @@ class OnTimeAxis(QWidget):
 
     def move_cursor(self, *_: object) -> None:
         """Repaint; what does not move with the cursor is cached."""
-        # The flag of the frame may stand out a little; the titles, and the buttons on them, stay.
+        # The flag of the frame may reach a little further left; the titles there are not repainted.
         left = ROOM.left - look.px(40)
         self.update(left, 0, self.width() - left, self.height())
 

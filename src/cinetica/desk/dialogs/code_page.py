@@ -43,7 +43,7 @@ class Colouring(QSyntaxHighlighter):
 
     def __init__(self, document: QTextDocument) -> None:
         super().__init__(document)
-        # For each line: where each token begins, its length and its colour.
+        # Per line: the start, length and colour of each token.
         self._lines: list[list[tuple[int, int, Callable[[Palette], str]]]] = []
 
     def set_code(self, text: str, language: str) -> None:

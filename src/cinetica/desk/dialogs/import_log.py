@@ -85,7 +85,7 @@ class ImportLog(Dialog):
     """The first rows of the file with a choice above each column, units beside them, and the result at once."""
 
     def __init__(self, session: Session, path: Path, text: str, window: QWidget) -> None:
-        # May raise Refused, before there is a dialog that would stay open.
+        # May raise Refused; do this before opening a dialog, which would stay open.
         self.found = _understood(session, text)
         self.layout_now = self.found.layout
         super().__init__(f"Import a game log: {path.name}", window)

@@ -34,7 +34,7 @@ class PictureView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.image: QImage | None = None
-        # Points by their kind: those before and after, this one, the ends of the length, and the height of the ground.
+        # Points by kind: the neighbours, this point, the ends of the length, and the height of the ground.
         self.others: list[Point] = []
         self.now: Point | None = None
         self.proposed = False

@@ -28,7 +28,7 @@ class OverviewPage(Page):
 
     GUIDE = "What has this number done to everything else"
 
-    # A drill is wanted in Compare: its name, with the tune and the figure that are meant.
+    # Ask for a drill in Compare: its name, and the tune and figure concerned.
     opened = Signal(str, str, str)
     # The tunes of another file are wanted, for comparison.
     file_wanted = Signal()

@@ -27,9 +27,9 @@ from cinetica.reading.body import box_of
 
 # The lengths of arrows: of velocity the way in this many seconds, of acceleration in this many seconds squared.
 VELOCITY_SCALE, ACCELERATION_SCALE = 0.15, 0.015
-# More prints than this would be a smear: a long take has them at larger intervals.
+# The most prints on the stage: on a long take the intervals grow instead.
 MOST_PRINTS = 240
-# Of 255.
+# Opacities, from 0 to 255.
 RIM, WASH, GHOST_WASH = 95, 16, 70
 GHOST_WIDTH = 2.2
 # The rim of a box with a posture in it.

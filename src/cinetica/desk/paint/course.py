@@ -22,7 +22,7 @@ from cinetica.reading.body import too_steep
 # How deep the earth under a slope is drawn, and the line on it, in pixels.
 UNDER, EDGE = 6.0, 2.0
 BROKEN = [3.0, 2.0]
-# Of 255.
+# Opacities, from 0 to 255.
 ZONE_ALPHA = 30
 
 

@@ -14,7 +14,7 @@ from cinetica.desk.paint.mapping import Mapping
 
 # The place of a tune, and x and y in units.
 Spot = tuple[int, float, float]
-# Of 255.
+# Opacities, from 0 to 255.
 VEIL = 36
 SIZE = 9
 

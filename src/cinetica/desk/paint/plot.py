@@ -46,7 +46,7 @@ class PaperPlot(pg.GraphicsView):
         self._lay_out()
         self.setAntialiasing(True)
         self.scene().setItemIndexMethod(QGraphicsScene.ItemIndexMethod.NoIndex)
-        # Only what has changed: the numbers of the axes mostly stay.
+        # Repaint only what has changed: the axes’ numbers usually have not.
         self.setViewportUpdateMode(QGraphicsView.ViewportUpdateMode.MinimalViewportUpdate)
         self.setOptimizationFlag(QGraphicsView.OptimizationFlag.DontAdjustForAntialiasing)
         # pyqtgraph caches the background as a pixmap, which is a pixel short if the screen scale is not a whole number.

@@ -167,7 +167,7 @@ class Rolling(QWidget):
             ys += (area.top(), self.height(), math.nan)
             words = ", ".join(word for mark, word in SIGNS if int(marks[row]) & mark)
             width = look.width(words, 7) + 4
-            # Close to the right edge the word stands on the other side of its line, clear of the figures.
+            # Near the right edge, place the word left of its line, clear of the figures.
             left = x + 2 if x + width < area.right() else x - width
             line = next((line for line, end in enumerate(ends) if end <= left), None)
             if line is not None:

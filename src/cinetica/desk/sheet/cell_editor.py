@@ -14,7 +14,7 @@ from cinetica.model.tune import Tune
 from cinetica.reading.measures import Measure
 from cinetica.reading.targets import Verdict, with_target_on_every_drill
 
-# A number of a tune.
+# A parameter of a tune.
 Cell = tuple[Tune, Parameter]
 
 

@@ -91,7 +91,7 @@ class SheetGrid:
     def fit_columns(self) -> None:
         """Divide the width among the tunes, each wide enough to read; hidden ones keep only their letter."""
         hidden = [self._session.is_hidden(tune) for _, tune in self._model.tunes]
-        # Where larger text leaves little room, labels give some of theirs: they end in dots, and their tooltip has all.
+        # When large text leaves little room, labels are shortened; their tooltip shows them in full.
         labels = min(label_width(), self._table.viewport().width() * 9 // 20)
         unit = unit_width(self._session.units)
         for column, width in ((LABEL, labels), (UNIT, unit)):

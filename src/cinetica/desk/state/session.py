@@ -66,7 +66,7 @@ class Session(QObject):
         """Work on a study, or on the document of the session `beside`."""
         super().__init__()
         self.document: Document = beside.document if beside else Document(study, path)
-        # It outlives the session that it was made for, if another one works on the document.
+        # Sessions of one document share it, and it may outlive the first of them.
         self.undo_stack: UndoList = (
             beside.undo_stack if beside else UndoList(self.document, QCoreApplication.instance())
         )
@@ -186,7 +186,7 @@ class Session(QObject):
     def end_from_outside(self) -> None:
         """End a gesture on behalf of the widget where it began."""
         self.document.end()
-        # Also where nothing has been moved yet: what is held may be gone.
+        # Even if nothing has been moved yet: what the mouse holds may no longer exist.
         self.gesture_ended.emit()
 
     def undo(self) -> None:
