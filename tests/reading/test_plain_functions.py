@@ -10,20 +10,46 @@ from cinetica.files.shipped import shipped_study
 from cinetica.model.conventions import Angle, Conventions, Per
 from cinetica.model.course import Slope
 from cinetica.model.targets import Target
-from cinetica.model.tune import Integrator
-from cinetica.motion.records import APEX, LAUNCH
+from cinetica.model.tune import Integrator, parameter_by_id
+from cinetica.motion.records import (
+    AIR_LAUNCH,
+    APEX,
+    BUFFERED_LAUNCH,
+    CLIMB_OFF,
+    CLIMB_ON,
+    COYOTE_LAUNCH,
+    LAND,
+    LAUNCH,
+    LOST_PRESS,
+    PRESS,
+    tune_records,
+)
 from cinetica.reading.display_units import DisplayUnits
 from cinetica.reading.goal_seek import _closed_form
 from cinetica.reading.match.footage import _between, _cut
+from cinetica.reading.match.search import _apart, open_choices
 from cinetica.reading.match.wanted import FEWEST, LEAP, Wanted, leap_of
 from cinetica.reading.poses import _above, _held, cycles_of
+from cinetica.reading.press_outcomes import (
+    BUFFERED,
+    COYOTE,
+    FROM_GROUND,
+    IN_AIR,
+    LOST,
+    OFF_NET,
+    follow,
+    has_no_effect,
+    last_chance,
+)
 from cinetica.reading.rate_comparison import _spread, _worst
 from cinetica.reading.spans import state_runs
 from cinetica.reading.survey.ground_reach import RUNNING, STANDING, spread
+from cinetica.reading.survey.parameter_map import _allowed, levels
 from cinetica.reading.survey.press_shifts import _rows_of
 from cinetica.reading.survey.press_windows import NOWHERE, TRIES, _places, _scattered, place_words
 from cinetica.reading.survey.reach import MARGIN, Way, _needed, _with_margin, reach
 from cinetica.reading.survey.sensitivity import _sides, near_their_edge
+from cinetica.reading.survey.variations import varied
 from cinetica.reading.sweeps import combined, sweep
 from tests.builders import make_drill, make_tune, run
 
@@ -200,6 +226,34 @@ def test_a_sweep_without_figures_has_those_that_any_run_shows():
         sweep(make_tune(), drill, HARBOUR.clock, {"drive.top_speed": [4.0]}, ["hight"])
 
 
+@pytest.mark.parametrize(
+    ("least", "greatest", "found"),
+    [
+        (0.0, 10.0, [2, 4, 6, 8]), (0.0, 9.0, [1, 2, 3, 4, 5, 6, 7, 8]),
+        (-4.0, 41.0, [0, 5, 10, 15, 20, 25, 30, 35, 40]),
+        (0.0, 0.9, [0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8]), (3.0, 3.0, []),
+    ],
+)  # fmt: skip
+def test_levels_are_round_and_lie_between_the_least_and_the_greatest(least, greatest, found):
+    assert levels(np.array([[least, greatest], [np.nan, least]])) == pytest.approx(found)
+
+
+def test_a_target_is_met_on_its_edge_as_in_the_sheet():
+    """Apart from rounding; an absent figure misses it."""
+    values = np.array([[2.0 - 2e-9, 2.0 - 1e-9, 3.0, 4.0 + 3e-9, 4.0 + 1e-8, np.nan]])
+    target = Target(measure="jump_height", low=2.0, high=4.0)
+    met = _allowed([target], {"jump_height": values})
+    assert met.tolist() == [[True, True, True, True, False, False]]
+    assert [target.misses_by(value) == 0.0 for value in values[0, :5]] == met[0, :5].tolist()
+    assert _allowed([], {"jump_height": values}) is None
+    below = _allowed([Target(measure="jump_height", high=3.0)], {"jump_height": values})
+    assert below.tolist() == [[True, True, True, False, False, False]]
+
+
+def test_without_values_to_vary_there_is_the_tune_itself():
+    assert varied(make_tune(), {}).tobytes() == tune_records([make_tune()]).tobytes()
+
+
 def test_combinations_are_counted_from_the_last_number_on():
     values = {"a": [1.0, 2.0], "b": ["x", "y", "z"]}
     found = combined(values, 2, 5)
@@ -286,7 +340,30 @@ def test_a_part_of_a_picture_ends_at_its_edges():
     assert _cut(picture, (20.0, 20.0), 1)[0].size == 0
 
 
+def test_members_that_are_nearly_the_same_are_one():
+    members = np.array([[0.0, 0.0], [0.01, 0.0], [0.0, 0.03], [0.5, 0.5]])
+    assert [member.tolist() for member in _apart(members, 2)] == [[0.0, 0.0], [0.0, 0.03]]
+    assert len(_apart(members, 9)) == 3
+
+
+def test_choices_are_left_open_with_every_option_and_numbers_are_not():
+    tune = make_tune()
+    assert open_choices(tune, ["jump.spend_grace", "jump.repeat"]) == {
+        "jump.spend_grace": (False, True), "jump.repeat": ("press", "hold"),
+    }  # fmt: skip
+    with pytest.raises(ValueError, match=r"drive\.top_speed is not a choice"):
+        open_choices(tune, ["drive.top_speed"])
+
+
 # Units
+
+
+def test_only_an_upward_speed_may_be_given_with_either_sign():
+    down = DisplayUnits(Conventions(y_down=True))
+    assert (
+        down.kept(parameter_by_id("jump.jump_speed"), -5.0) == down.kept(parameter_by_id("jump.jump_speed"), 5.0) == 5.0
+    )
+    assert down.kept(parameter_by_id("drive.top_speed"), -5.0) == -5.0
 
 
 def test_angles_turn_within_a_turn_of_the_games_unit():
@@ -304,3 +381,74 @@ def test_times_and_places_are_written_in_the_games_units():
     assert frames.place(1.0, 2.0) == (32.0, -64.0)
     assert frames.kept_place(32.0, -64.0) == (1.0, 2.0)
     assert math.copysign(1.0, frames.kept_place(0.0, 0.0)[1]) == 1.0
+
+
+# What becomes of a press. Rows of 0.1 s; the buffer lasts 0.25 s.
+
+
+def facts_of(marks, *, repeat="press", base="seconds", latency=0, held=()):
+    """Facts of a run with these marks by row, in which jump is held in some rows."""
+    tune = make_tune(jump__buffer=0.25, jump__repeat=repeat, stepping__time_base=base, stepping__reference_rate=5,
+                     input__latency=latency)  # fmt: skip
+    rows = [
+        SimpleNamespace(marks=marks.get(row, 0), dt=0.1, x=float(row), y=-float(row), jump_held=row in held)
+        for row in range(10)
+    ]
+    return SimpleNamespace(n=SimpleNamespace(count=10), rows=rows, tunes=tune_records([tune]))
+
+
+@pytest.mark.parametrize(
+    ("options", "pressed", "end"),
+    [
+        # Rows 2, 3 and 4 make 0.3 s; the press may still be lost in the row after them.
+        ({}, 2, 6), ({}, 8, 10), ({"repeat": "hold"}, 2, 10),
+        # Under `frames` a row lasts a fifth of a second, whatever the clock says.
+        ({"base": "frames"}, 2, 5),
+    ],
+)  # fmt: skip
+def test_a_press_has_its_last_chance_when_its_buffer_is_over(options, pressed, end):
+    assert last_chance(facts_of({}, **options), pressed) == end
+
+
+@pytest.mark.parametrize(
+    ("marks", "options", "outcome"),
+    [
+        ({}, {}, (LOST, 0, 0, 9.0)),
+        ({2: LAUNCH, 6: LAND}, {}, (FROM_GROUND, 2, 6, 6.0)),
+        ({2: LAUNCH | LAND, 6: LAND}, {}, (FROM_GROUND, 2, 2, 2.0)),
+        ({3: LAUNCH | BUFFERED_LAUNCH, 5: CLIMB_ON}, {}, (BUFFERED, 3, 5, 5.0)),
+        ({3: LAUNCH | COYOTE_LAUNCH}, {}, (COYOTE, 3, 0, 9.0)),
+        ({3: AIR_LAUNCH, 4: LAND}, {}, (IN_AIR, 3, 4, 4.0)),
+        ({2: LAUNCH | CLIMB_OFF}, {}, (OFF_NET, 2, 0, 9.0)),
+        # The next press comes first, or this one is over; while jump is held it may still count.
+        ({3: PRESS, 4: LAUNCH}, {}, (LOST, 0, 0, 9.0)),
+        ({2: PRESS | LAUNCH}, {}, (FROM_GROUND, 2, 0, 9.0)),
+        ({3: LOST_PRESS, 4: LAUNCH}, {}, (LOST, 0, 0, 9.0)),
+        ({3: LOST_PRESS, 5: LAUNCH}, {"repeat": "hold", "held": range(10)}, (FROM_GROUND, 5, 0, 9.0)),
+        ({3: LOST_PRESS, 5: LAUNCH}, {"repeat": "hold", "held": range(5)}, (LOST, 0, 0, 9.0)),
+        # Two ticks late it is pressed in the fourth row.
+        ({2: LAUNCH, 4: LAUNCH}, {"latency": 2}, (FROM_GROUND, 4, 0, 9.0)),
+    ],
+)  # fmt: skip
+def test_a_press_is_followed_from_its_row_to_the_landing(marks, options, outcome):
+    result = SimpleNamespace(row=2)
+    follow(facts_of(marks, **options), result)
+    assert (result.outcome, result.launch, result.landing, result.x, -result.y) == (*outcome, outcome[-1])
+    unseen = SimpleNamespace(row=0)
+    follow(facts_of(marks, **options), unseen)
+    assert (unseen.outcome, unseen.launch) == (LOST, 0)
+
+
+@pytest.mark.parametrize(
+    ("marks", "options", "lost"),
+    [
+        ({5: LAUNCH}, {}, True),
+        ({5: LAUNCH}, {"repeat": "hold", "held": range(10)}, False),
+        ({4: PRESS, 5: LAUNCH}, {"repeat": "hold", "held": range(10)}, True),
+        ({3: PRESS, 5: LAUNCH}, {"repeat": "hold", "held": range(10)}, False),
+        ({5: LAUNCH}, {"repeat": "hold", "held": range(5)}, True),
+        ({}, {"repeat": "hold", "held": range(10)}, True),
+    ],
+)
+def test_a_press_that_expires_has_an_effect_only_by_holding(marks, options, lost):
+    assert has_no_effect(facts_of(marks, **options), 3) is lost

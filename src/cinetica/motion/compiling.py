@@ -33,7 +33,7 @@ Watcher = Callable[[Function, tuple[Any, ...]], Any]
 OPTIONS = {"error_model": "numpy", "fastmath": {"nnan"}, "forceinline": True, "_nrt": False}
 
 # Functions not yet registered with Numba.
-_untold: list[tuple[Function, Function, dict[str, Any]]] = []
+_pending: list[tuple[Function, Function, dict[str, Any]]] = []
 _watchers: list[Watcher] = []
 
 
@@ -52,7 +52,7 @@ def _marked(function: Function, options: dict[str, Any]) -> Function:
     def called(*arguments: Any) -> Any:
         return _watchers[-1](function, arguments) if _watchers else function(*arguments)
 
-    _untold.append((called, function, options))
+    _pending.append((called, function, options))
     return called
 
 
@@ -86,8 +86,8 @@ def make_compilable() -> None:
     """Register all functions of the kernel with Numba, and set where it keeps what it compiles."""
     _ready_numba()
     extending = importlib.import_module("numba.extending")
-    while _untold:
-        called, function, options = _untold.pop(0)
+    while _pending:
+        called, function, options = _pending.pop(0)
         extending.overload(called, jit_options=options, strict=False)(_always(function))
 
 

@@ -125,7 +125,7 @@ def launches(f, place):
 
 @apart
 def follow(f, result):
-    """Find out what became of the press in the row `fate.row` of the input.
+    """Find out what became of the press in the row `result.row` of the input.
 
     It is the first launch after it, unless another press comes first or it expires. Where holding jumps again, an
     expired press still counts while it is held.

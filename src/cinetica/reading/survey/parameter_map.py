@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from cinetica.model.clock import Clock
 from cinetica.model.parameters import Parameter
 from cinetica.model.study import Drill
-from cinetica.model.targets import Target
+from cinetica.model.targets import SLACK, Target
 from cinetica.model.tune import Tune
 from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.measures import MEASURES
@@ -112,15 +112,15 @@ def map_of(
 
 
 def _allowed(targets: Sequence[Target], found: dict[str, Grid]) -> NDArray[np.bool_] | None:
-    """Where all targets are met; an absent figure misses its target."""
+    """Where all targets are met, judged like `Target.misses_by`; an absent figure misses its target."""
     if not targets:
         return None
     allowed = np.ones_like(next(iter(found.values())), dtype=bool)
     for target in targets:
         values = found[target.measure]
         shown = np.isfinite(values)
-        low = -np.inf if target.low is None else target.low
-        high = np.inf if target.high is None else target.high
+        low = -np.inf if target.low is None else target.low - SLACK * max(1.0, abs(target.low))
+        high = np.inf if target.high is None else target.high + SLACK * max(1.0, abs(target.high))
         allowed &= shown & (values >= low) & (values <= high)
     return allowed
 
