@@ -56,8 +56,11 @@ ROOMS = {
         "tests/desk/test_session.py",
         "tests/desk/test_sheet.py",
         "tests/desk/test_cells.py",
+        "tests/desk/test_curve_editor.py",
         "tests/desk/test_compare.py",
         "tests/desk/test_zones_shoves_mouse.py",
+        "tests/test_cli.py",
+        "tests/test_cli_units.py",
     ),
     "link": ("tests/link",),
     "codegen": ("tests/codegen",),
@@ -170,10 +173,11 @@ def _inside(node: ast.AST) -> Iterator[ast.AST]:
 
 
 def mutants(room: str, root: Path, chance: random.Random, names: Sequence[str] = ()) -> Iterator[Mutant]:
-    """Mutants of a room in a tree, at random and without end; of files of these names only, if there are any."""
+    """Different mutants of a room in a tree, at random; of files of these names only, if there are any."""
     found = sorted((root / "src/cinetica" / room).rglob("*.py"))
     files = [path for path in found if not names or path.name in names]
     weights = [len(path.read_text().splitlines()) for path in files]
+    drawn: set[tuple[Path, int, int, str]] = set()
     while True:
         path = chance.choices(files, weights)[0]
         source = path.read_text()
@@ -183,6 +187,9 @@ def mutants(room: str, root: Path, chance: random.Random, names: Sequence[str] =
         node = chance.choice(nodes)
         before, changed = ast.get_source_segment(source, node) or "", _changed(node)
         assert changed is not None
+        if (key := (path, node.lineno, node.col_offset, before)) in drawn:
+            continue
+        drawn.add(key)
         after = ast.unparse(changed)
         after = f"({after})" if isinstance(changed, ast.expr) else after
         lines = source.splitlines(keepends=True)
@@ -267,12 +274,17 @@ class Coverage:
             return sorted(self._own_tests, key=order)
         by_line = self._data.contexts_by_lineno(str(self._root / mutant.path))
         contexts = {each for line in range(mutant.line, mutant.end + 1) for each in by_line.get(line, [])}
-        return sorted({each.rpartition("|")[0] for each in contexts} - {""}, key=self._took)
+        found = {each.rpartition("|")[0] for each in contexts} - {""}
+        # A line that ran only while modules were imported may matter to any test.
+        return sorted(found or (self._tests if "" in contexts else ()), key=self._took)
+
+    @property
+    def _tests(self) -> set[str]:
+        return {context.rpartition("|")[0] for context in self._data.measured_contexts()} - {""}
 
     @property
     def _own_tests(self) -> set[str]:
-        contexts = {context.rpartition("|")[0] for context in self._data.measured_contexts()}
-        return {test for test in contexts if test.startswith(ROOMS[self._room][0])}
+        return {test for test in self._tests if test.startswith(ROOMS[self._room][0])}
 
     def _own_tests_that_name(self, function: str) -> set[str]:
         """The tests in the room's own folder with this word in their name or in their text."""

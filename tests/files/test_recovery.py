@@ -6,6 +6,7 @@ import select
 import signal
 import stat
 import time
+from pathlib import Path
 
 import pytest
 
@@ -52,8 +53,10 @@ def test_what_a_living_window_keeps_is_not_offered(tmp_path):
     assert unsaved_studies(tmp_path) == []
     # Nobody else may read what is not saved yet.
     assert {stat.S_IMODE(path.stat().st_mode) for path in tmp_path.iterdir()} == {0o600}
+    lock = mine.lock
     mine.close()
     assert list(tmp_path.iterdir()) == []
+    assert not Path(f"/proc/self/fd/{lock}").exists()
 
 
 def test_one_start_alone_deals_with_it_and_later_leaves_it(tmp_path):

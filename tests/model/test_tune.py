@@ -62,6 +62,8 @@ def test_steer_is_for_the_top_view_only():
     assert Tune(name="Punt", view="top").put("drive.law", "steer").drive.law is Law.STEER
     with pytest.raises(ValueError, match="steer"):
         Tune(name="Wren").put("drive.law", "steer")
+    with pytest.raises(ValueError, match=r"drive\.law: steer does not go with the view 'side'"):
+        Tune.model_validate({"name": "Wren", "drive": {"law": "steer"}})
 
 
 def test_a_put_changes_one_value_and_leaves_the_original():

@@ -152,3 +152,42 @@ def test_every_measure_is_shown_by_some_drill():
     on_request = [measure.id for measure in MEASURES if measure.on_request]
     shown |= set(read_off(run(make_tune(), make_drill(length=90, right=[(0, 60)], jump=[(20, 30)])), on_request))
     assert shown == {measure.id for measure in MEASURES}
+
+
+# By hand: 60 u/s² make 1 u/s a tick, so that 6 u/s are there in the sixth. A jump at 12 u/s under 30 u/s² has
+# 12 - k/2 u/s after k ticks: none after 24, which makes 2.3 u, and it is down after 47, at 11.5 u/s.
+LINEAR = {"drive__top_speed": 6.0, "drive__acceleration": 60.0, "drive__friction": 60.0, "drive__law": "ramp"}
+BALLISTIC = {"jump__jump_speed": 12.0, "gravity__gravity": 30.0}
+STARTS = {"time_to_top_speed": (0.099, (0, 6), 6), "top_speed_reached": (6.0, (6, 6), None),
+          "peak_acceleration": (60.0, (0, 1), None)}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("view", "values", "takes", "found"),
+    [
+        ("side", BALLISTIC, {"right": [(0, 100)], "jump": [(30, 90)], "length": 130}, {
+            "stopping_time": (0.099, (100, 106), 6), "stopping_distance": (0.25, (100, 106), None),
+            "jump_height": (2.3, (30, 77), None), "time_to_apex": (0.4, (30, 54), 24),
+            "air_time": (47 / 60, (30, 77), 47), "jump_distance": (4.7, (30, 77), None),
+            "landing_speed": (11.5, (76, 77), None), "highest_hop": (2.3, (30, 77), None),
+            "press_to_velocity": (0.0, (0, 1), 0), "press_to_position": (0.0, (0, 1), 0),
+        }),
+        # To -5.94 u/s it is 11.94 s/60, and on the way 0.25 u too far.
+        ("side", {}, {"right": [(0, 40)], "left": [(40, 80)], "length": 100}, {
+            "turn_time": (0.199, (40, 52), 12), "turn_overshoot": (0.25, (40, 46), None),
+            "stopping_time": (0.099, (80, 86), 6),
+        }),
+        ("side", {"dash__speed": 20.0, "dash__time": 0.1}, {"right": [(0, 60)], "dash": [(20, 22)], "length": 90}, {
+            "top_speed_reached": (20.0, (21, 21), None), "peak_acceleration": (840.0, (20, 21), None),
+            "dash_way": (2.0, (20, 26), None), "dash_duration": (0.1, (20, 26), 6),
+        }),
+        ("top", {}, {"right": [(0, 60)], "up": [(30, 60)], "length": 90}, {
+            "straight_speed": (6.0, (6, 7), None), "diagonal_speed": (6.0, (35, 36), None),
+            "diagonal_ratio": (1.0, (6, 36), None), "stopping_time": (0.099, (60, 66), 6),
+        }),
+    ],
+)  # fmt: skip
+def test_figures_with_their_rows_and_ticks_by_hand(view, values, takes, found):
+    read = read_off(run(make_tune(view, **LINEAR, **values), make_drill(view=view, **takes)))
+    for id, (value, rows, ticks) in (STARTS | found).items():
+        assert (id, read[id].value, read[id].rows, read[id].ticks) == (id, pytest.approx(value, abs=1e-6), rows, ticks)
