@@ -24,6 +24,7 @@ import time
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from copy import deepcopy
+from itertools import islice
 from pathlib import Path
 from queue import Queue
 from typing import NamedTuple
@@ -173,24 +174,17 @@ def _inside(node: ast.AST) -> Iterator[ast.AST]:
 
 
 def mutants(room: str, root: Path, chance: random.Random, names: Sequence[str] = ()) -> Iterator[Mutant]:
-    """Different mutants of a room in a tree, at random; of files of these names only, if there are any."""
+    """All mutants of a room in a tree, in random order; of files of these names only, if there are any."""
     found = sorted((root / "src/cinetica" / room).rglob("*.py"))
-    files = [path for path in found if not names or path.name in names]
-    weights = [len(path.read_text().splitlines()) for path in files]
-    drawn: set[tuple[Path, int, int, str]] = set()
-    while True:
-        path = chance.choices(files, weights)[0]
-        source = path.read_text()
-        nodes = [node for node in _candidates(ast.parse(source)) if hasattr(node, "lineno") and _changed(node)]
-        if not nodes:
-            continue
-        node = chance.choice(nodes)
-        before, changed = ast.get_source_segment(source, node) or "", _changed(node)
+    sources = {path: path.read_text() for path in found if not names or path.name in names}
+    everything = [
+        (path, node) for path, source in sources.items() for node in _candidates(ast.parse(source))
+        if hasattr(node, "lineno") and _changed(node)
+    ]  # fmt: skip
+    for path, node in chance.sample(everything, len(everything)):
+        source, changed = sources[path], _changed(node)
         assert changed is not None
-        if (key := (path, node.lineno, node.col_offset, before)) in drawn:
-            continue
-        drawn.add(key)
-        after = ast.unparse(changed)
+        before, after = ast.get_source_segment(source, node) or "", ast.unparse(changed)
         after = f"({after})" if isinstance(changed, ast.expr) else after
         lines = source.splitlines(keepends=True)
         start = sum(len(line.encode()) for line in lines[: node.lineno - 1]) + node.col_offset
@@ -334,7 +328,7 @@ def main() -> None:
     chance = random.Random(asked.seed)
     rooms = asked.room or list(ROOMS)
     sources = {room: mutants(room, ROOT, chance, asked.file) for room in rooms}
-    chosen = [next(sources[rooms[number % len(rooms)]]) for number in range(asked.count)]
+    chosen = list(islice((mutant for some in zip(*sources.values(), strict=False) for mutant in some), asked.count))
     # What is not compiled yet would be compiled for every copy.
     subprocess.run([sys.executable, "-m", "cinetica.desk.warm"], cwd=ROOT, check=True, stdout=subprocess.DEVNULL)
     with tempfile.TemporaryDirectory() as folder:
@@ -363,7 +357,7 @@ def main() -> None:
         with ThreadPoolExecutor(asked.jobs) as pool:
             coverage = dict(zip(rooms, pool.map(coverage_of, rooms), strict=True))
             caught = sum(pool.map(judged, chosen))
-    print(f"{caught} of {asked.count} caught ({100 * caught / asked.count:.0f}%)")
+    print(f"{caught} of {len(chosen)} caught ({100 * caught / len(chosen):.0f}%)")
 
 
 if __name__ == "__main__":
