@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cinetica.files.assignments import read_assignments, unit_in
+from cinetica.files.assignments import UnreadLine, read_assignments, unit_in
 
 C = """/* the courier: a = 9; */
 #define JUMP_FORCE 12.0f /* px/frame */
@@ -99,6 +99,8 @@ def test_units_are_those_of_the_comment_or_of_the_name():
     assert units["top_speed"] == "u/s"
     assert units["coyote_ms"] == "ms"
     assert units["turn"] == ""
+    named = read_assignments("coyote_ms = 60\ngrip = 3  # px\nlean_deg = 5  # rad\n").found
+    assert [each.unit for each in named] == ["ms", "px", "rad"]
 
 
 @pytest.mark.parametrize(
@@ -122,6 +124,11 @@ def test_what_cannot_be_read_is_listed_with_its_line_and_why():
         "line 2: “float y = speed * 2;”: “speed” is not a constant defined before",
         "line 4: “float z = 1.0 / 0;”: it divides by 0, or is too large",
     ]
+    # Names alone are listed where something is computed from them, and no more than 40 letters of a line are shown.
+    names = read_assignments("float ok = 2;\nfloat y = speed * slow;\nfloat z = speed;\n").unread
+    assert [each.words.partition("”")[0] for each in names] == ["line 2: “float y = speed * slow;"]
+    for letters, shown in ((40, "q" * 40), (41, f"{'q' * 39}…")):
+        assert f"“{shown}”" in UnreadLine(1, "q" * letters, "why").words
     in_python = read_assignments("import math\nx = math.pi\ny = [1, 2]\nz = 3\n")
     assert [each.line for each in in_python.unread] == [2, 3]
 

@@ -110,7 +110,7 @@ def test_where_the_drill_starts_is_found_between_two_frames(rate, lag, pixels):
         for frame, across, up in zip(frames, x, y, strict=True)
     )
     mine, his = jump(OURS)
-    found = fitted(text, guess(text, Conventions()), OURS, mine, his, rates=(30, 50, 144))
+    found = fitted(text, guess(text, Conventions()), OURS, mine, his, rates=(144, 50, 30))
     layout = found.layout
     assert layout.rate == rate
     assert layout.start == pytest.approx(lag, abs=0.01)
@@ -161,6 +161,7 @@ def test_a_time_is_counted_in_what_its_steps_say(step, columns, unit):
     layout = guess(text, Conventions())
     assert (layout.columns, layout.time_unit) == (columns, unit)
     assert logged(text, layout, "log", "drill").time[-1] == pytest.approx(8 / 60, rel=1e-3)
+    assert guess("t,x\n5,1\n", Conventions()).columns == {"time": 0, "x": 1}
 
 
 def test_a_log_that_is_like_nothing_keeps_its_guess():

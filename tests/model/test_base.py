@@ -9,6 +9,7 @@ from pydantic import AfterValidator, Field, ValidationError, model_validator
 
 from cinetica.files.shipped import shipped_study
 from cinetica.model.base import FrozenModel
+from cinetica.model.identity_cache import cached_by_identity
 from cinetica.model.study import Study
 from cinetica.model.take import Keys, Press, Take
 
@@ -122,3 +123,13 @@ def test_json_goes_there_and_back():
     assert whole.model_dump(mode="json", exclude_defaults=True) == {
         "parts": [{"size": 4}, {"size": 6}], "weight": 1.5, "names": {"b": "c"}, "first": "a",
     }  # fmt: skip
+
+
+def test_what_was_asked_for_first_leaves_the_cache_first():
+    """By identity, not by content."""
+    asked = []
+    remembered = cached_by_identity(2)(lambda each: asked.append(each) or len(asked))
+    one, two, three = [1], [2], [3]
+    assert [remembered(each) for each in (one, two, one, two)] == [1, 2, 1, 2]
+    assert [remembered(each) for each in (three, three, two, one, three)] == [3, 3, 2, 4, 3]
+    assert remembered([3]) == 5

@@ -14,7 +14,7 @@ from cinetica.files.study_json import parse_study, study_text
 from cinetica.model import editing
 from cinetica.model.edit_validation import checked
 from cinetica.model.study import Study
-from cinetica.model.text import visible
+from cinetica.model.text import LONGEST_NAME, visible
 from cinetica.model.tune import Tune
 
 # Escape, bell, delete, a C1 control, a line separator, a right-to-left override, an isolate.
@@ -104,3 +104,14 @@ def test_a_fault_of_a_file_is_one_visible_line():
     with pytest.raises(Refused) as refused:
         parse_study(json.dumps(BASE | {"a\nb\x1b": 1}), "x\x1by")
     assert refused.value.faults == [line for line in refused.value.faults if line.isprintable()]
+
+
+def test_a_note_may_have_several_lines_and_a_name_may_not():
+    assert Tune(name="Wren", note="light\nand quick").note == "light\nand quick"
+    with pytest.raises(ValidationError, match="cannot be seen"):
+        Tune(name="Wren\nII")
+
+
+def test_a_name_with_a_suffix_is_as_long_as_a_name_may_be():
+    assert editing.named_after("q" * (LONGEST_NAME - 5), " copy") == "q" * (LONGEST_NAME - 5) + " copy"
+    assert editing.named_after("q" * (LONGEST_NAME - 4), " copy") == "q" * (LONGEST_NAME - 6) + "… copy"

@@ -191,3 +191,10 @@ def test_figures_with_their_rows_and_ticks_by_hand(view, values, takes, found):
     read = read_off(run(make_tune(view, **LINEAR, **values), make_drill(view=view, **takes)))
     for id, (value, rows, ticks) in (STARTS | found).items():
         assert (id, read[id].value, read[id].rows, read[id].ticks) == (id, pytest.approx(value, abs=1e-6), rows, ticks)
+
+
+def test_a_jump_out_of_a_camera_that_stays_is_as_far_from_it_as_it_is_high():
+    roof = make_drill(solids=[(-9, 0, 9, 5)], start=(0.0, 5.0), jump=[(10, 60)], length=70)
+    still = {"camera__window_width": 50.0, "camera__window_height": 50.0}
+    read = read_off(run(make_tune(**BALLISTIC, **still), roof))
+    assert (read["camera_distance"].value, read["camera_distance"].rows) == (pytest.approx(2.3), (33, 33))
