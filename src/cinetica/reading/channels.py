@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -25,6 +26,11 @@ class Channel:
     short: str = ""
     # Computes it from a trace's columns and its tune, if it is not a column itself: an array of the same length.
     reckon: Callable[[Columns, Tune], NDArray[Any]] | None = None
+
+    @property
+    def name(self) -> str:
+        """The label without what its values mean."""
+        return re.split(r"[:,]", self.label)[0]
 
     @property
     def short_label(self) -> str:
@@ -83,6 +89,11 @@ class Phase:
     def label(self) -> str:
         """“Up over across”."""
         return f"{self.up.label} over {self.across.label[0].lower()}{self.across.label[1:]}"
+
+    @property
+    def name(self) -> str:
+        """The label, as for a channel."""
+        return self.label
 
 
 PHASES = tuple(

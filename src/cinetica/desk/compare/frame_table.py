@@ -160,7 +160,7 @@ class FrameTable(QWidget):
         self.channels.setAccessibleName("Channels in the frame table")
         menu = QMenu(self.channels)
         for channel in CHANNELS:
-            action = menu.addAction(channel.label)
+            action = menu.addAction(channel.name)
             action.setCheckable(True)
             action.setChecked(channel in self.model.channels)
             action.toggled.connect(partial(self._show_channel, channel))

@@ -617,18 +617,21 @@ class Strips(QWidget):
                 strip.unfold()
 
     def _fill_menu(self, menu: QMenu, place: int) -> None:
-        """Fill the menu of a strip just before it opens: hundreds of actions would delay every window."""
+        """Fill the menu of a strip just before it opens: its many actions would delay every window."""
         channels = self.channels
+        for earlier in menu.findChildren(QMenu):
+            earlier.deleteLater()
         menu.clear()
+        instead, below = menu.addMenu("Show instead"), menu.addMenu("Add a strip below")
+        below.setEnabled(len(channels) < MOST_STRIPS)
         everything: list[Channel | Phase] = [*CHANNELS, *PHASES]
-        for each in everything:
-            if each not in channels and isinstance(each, Channel) is isinstance(channels[place], Channel):
-                menu.addAction(each.label, partial(self._later, [*channels[:place], each, *channels[place + 1 :]]))
+        others = [each for each in everything if each not in channels]
+        before, here, after = channels[:place], channels[place], channels[place + 1 :]
+        for each in others:
+            if isinstance(each, Channel) is isinstance(here, Channel):
+                instead.addAction(each.name, partial(self._later, [*before, each, *after]))
+            below.addAction(each.name, partial(self._later, [*before, here, each, *after]))
         menu.addSeparator()
-        more = menu.addMenu("Add a strip below")
-        for each in everything:
-            if each not in channels and len(channels) < MOST_STRIPS:
-                more.addAction(each.label, partial(self._later, [*channels[: place + 1], each, *channels[place + 1 :]]))
         for words, to in (("Move up", place - 1), ("Move down", place + 1)):
             moved = list(channels)
             if 0 <= to < len(channels):
