@@ -81,6 +81,9 @@ def test_a_turn_is_the_first_push_against_a_run_at_top_speed(pushes, speeds, tur
     first, last, ux, uy = turn_after(f, 0)
     assert (first, last, ux, uy) == (*turn, 0.0)
     assert turn_after(f, 4)[0] == 0
+    # From above a push at a right angle is none.
+    f.n.side, f.pushes[4:] = False, [SimpleNamespace(x=0.0, y=1.0)] * 2
+    assert turn_after(f, 0)[0] == 0
 
 
 @pytest.mark.parametrize(
