@@ -33,6 +33,7 @@ def test_the_smallest_change_is_first_and_each_one_meets_the_target():
         assert 2.5 <= each.value <= 2.7
     speed = next(each for each in proposals if each.parameter.id == "jump.jump_speed")
     assert speed.after == pytest.approx(14.5, abs=0.05)
+    assert speed.size == pytest.approx((speed.after - 14) / 14)
     # With as few digits as will do.
     assert [each.after for each in proposals] == [float(f"{each.after:.3g}") for each in proposals]
     assert study.tunes[0].get("jump.jump_speed") == 14
