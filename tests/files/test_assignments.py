@@ -204,4 +204,6 @@ def test_rows_of_a_table_have_the_unit_of_their_column_or_none(text, units):
     ],
 )
 def test_a_statement_ends_where_its_language_ends_it(text, wanted):
-    assert {each.name: each.value for each in read_assignments(text).found} == wanted
+    found = read_assignments(text).found
+    assert {each.name: each.value for each in found} == wanted
+    assert all(each.name in text.splitlines()[each.line - 1] for each in found)

@@ -6,7 +6,7 @@ from matplotlib.lines import Line2D
 
 from cinetica.files import figures
 from cinetica.files.figures import curves_svg, panels_svg, stage_height, stage_svg
-from cinetica.model.conventions import Conventions
+from cinetica.model.conventions import Conventions, Times
 from cinetica.model.course import Zone
 from cinetica.palette import DAY
 from cinetica.reading.display_units import DisplayUnits
@@ -50,6 +50,26 @@ def test_a_lane_for_each_key_and_stick_axis_that_is_used_from_the_top_down():
     assert lanes.get_ylim() == (3.5, -0.5)
     assert bars(lanes) == [pytest.approx((0.0, 0.2, -0.3, 0.3)), pytest.approx((0.1, 0.5, 0.7, 1.3))]
     assert not any(spine.get_visible() for spine in lanes.spines.values())
+
+
+def test_lanes_states_and_strips_stand_below_each_other_in_points():
+    """Of two lanes, one tune and two strips of 50 points; 4 are between lanes and states, and a title above a strip."""
+    lanes, states, first, second = curves(columns=("vx", "y"), strip=50.0)
+    figure = lanes.figure
+    above = figures.TOP + 3 * figures.LANE + 4
+    high = above + 2 * (figures.TITLE + 50) + figures.BOTTOM
+    assert figure.get_size_inches() * 72 == pytest.approx([figures.WIDTH, high])
+    tops = [high * (1 - axes.get_position().y1) for axes in (lanes, states, first, second)]
+    assert tops == pytest.approx([
+        figures.TOP, figures.TOP + 2 * figures.LANE + 4, above + figures.TITLE, above + 2 * figures.TITLE + 50,
+    ])  # fmt: skip
+    heights = [high * axes.get_position().height for axes in (lanes, states, first, second)]
+    assert heights == pytest.approx([2 * figures.LANE, figures.LANE, 50, 50])
+    assert not any(line.get_visible() for line in lanes.get_xgridlines())
+    game = DisplayUnits(Conventions(times=Times.FRAME, rate=60))
+    *_, last = curves(columns=("vx",), units=game)
+    ticks = zip(last.get_xticks(), last.get_xticklabels(), strict=True)
+    assert {label.get_text(): round(at * 60) for at, label in ticks} == {f"{n}": n for n in range(0, 101, 20)}
 
 
 def test_a_press_ends_with_the_take():

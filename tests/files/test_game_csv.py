@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from cinetica.files import game_csv
 from cinetica.files.game_csv import LONGEST_LINE, Layout, fitted, from_start, guess, logged, read_columns
 from cinetica.files.reading import Refused
 from cinetica.model.conventions import Conventions, Per
@@ -321,3 +322,13 @@ def test_velocities_are_per_frame_where_they_are_nearer_to_the_steps_between_row
     text = "frame,x,y,vx\n" + "".join(f"{a},{b:.6f},{c:.6f},{vx:.6f}\n" for a, b, c in zip(n, x, y, strict=True))
     found = fitted(text, guess(text, Conventions()), OURS, x, y)
     assert found.layout.per_frame is per_frame
+
+
+def test_a_log_has_no_more_rows_and_cells_than_a_study_takes(monkeypatch):
+    monkeypatch.setattr(game_csv, "MOST_LOGGED", 3)
+    assert len(game_csv.rows_of("frame,x\n0,1\n1,2\n2,3\n", ",")) == 4
+    with pytest.raises(Refused, match="more than 3 rows"):
+        game_csv.rows_of("frame,x\n0,1\n1,2\n2,3\n3,4\n", ",")
+    monkeypatch.setattr(game_csv, "MOST_CELLS", 8)
+    with pytest.raises(Refused, match="or 8 cells"):
+        game_csv.rows_of("frame,x\n0,1\n1,2\n2,3,4\n", ",")

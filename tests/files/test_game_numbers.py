@@ -117,3 +117,11 @@ def test_numbers_like_those_of_the_tune_betray_nothing():
     text = "top_speed = 6\njump_speed = 12\ngravity = 50"
     assert likely_conventions(find_numbers(text, Conventions()).entries, WREN, Conventions()) is None
     assert likely_conventions((), WREN, Conventions()) is None
+
+
+def test_what_contains_a_name_says_what_it_means_and_a_share_is_only_of_a_factor():
+    found = find_numbers('{"jump": {"speed": 14}, "courier": {"maxSpeed": 300}}', Conventions()).entries
+    assert [each.parameter and each.parameter.id for each in found] == ["jump.jump_speed", "drive.top_speed"]
+    share, speed = find_numbers("air_control = 50 // %\ntop_speed = 50 // %\n", Conventions()).entries
+    assert (share.value, share.fault) == (0.5, "")
+    assert "Top speed is a speed" in speed.fault

@@ -68,6 +68,8 @@ SENTENCES = [
     ("side", {"jump__repeat": "hold"}, {}, "Launch", "Held jump on the ground launches, too.", True),
     ("side", {"jump__repeat": "press"}, {}, "Launch", "Held jump", False),
     ("side", {"jump__coyote": 0.08}, {}, "Launch", "if since_ground ≤ 0.08 s and nothing has launched", True),
+    ("side", {"jump__spend_press": False}, {}, "Launch", "A launch leaves the press armed", True),
+    ("side", {}, {}, "Launch", "A launch leaves the press armed", False),
     ("side", {"jump__spend_grace": False}, {}, "Launch", "and nothing has launched", False),
     ("side", {"jump__jump_speed": 11, "jump__run_boost": 0.25}, {}, "Launch", "v.up = 11.0 u/s + 0.25 · |v.x|;", True),
     ("side", {"jump__jump_speed": 11}, {}, "Launch", "v.up = 11.0 u/s; the jump", True),
