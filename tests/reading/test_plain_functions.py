@@ -251,7 +251,8 @@ def test_a_target_is_met_on_its_edge_as_in_the_sheet():
 
 
 def test_without_values_to_vary_there_is_the_tune_itself():
-    assert varied(make_tune(), {}).tobytes() == tune_records([make_tune()]).tobytes()
+    (record,) = varied(make_tune(jump__jump_speed=13.0), {})
+    assert record.jump_speed == 13.0
 
 
 def test_combinations_are_counted_from_the_last_number_on():
