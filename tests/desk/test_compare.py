@@ -331,7 +331,8 @@ def test_strips_show_any_channel_are_added_and_removed(window, qtbot):
         for _ in range(2):
             menu.aboutToShow.emit()
         entries = [action.text() for action in menu.actions() if not action.isSeparator()]
-        assert entries == ["Show instead", "Add a strip below", "Move up", "Move down", "Remove this strip"]
+        adding = ["Add a strip below", "Add a phase below"]
+        assert entries == ["Show instead", *adding, "Move up", "Move down", "Remove this strip"]
         for word in words[:-1]:
             menu = next(action.menu() for action in menu.actions() if action.text() == word)
         next(action for action in menu.actions() if action.text() == words[-1]).trigger()

@@ -622,15 +622,17 @@ class Strips(QWidget):
         for earlier in menu.findChildren(QMenu):
             earlier.deleteLater()
         menu.clear()
-        instead, below = menu.addMenu("Show instead"), menu.addMenu("Add a strip below")
-        below.setEnabled(len(channels) < MOST_STRIPS)
+        instead, strips, phases = map(menu.addMenu, ("Show instead", "Add a strip below", "Add a phase below"))
         everything: list[Channel | Phase] = [*CHANNELS, *PHASES]
         others = [each for each in everything if each not in channels]
         before, here, after = channels[:place], channels[place], channels[place + 1 :]
         for each in others:
             if isinstance(each, Channel) is isinstance(here, Channel):
                 instead.addAction(each.name, partial(self._later, [*before, each, *after]))
+            below = strips if isinstance(each, Channel) else phases
             below.addAction(each.name, partial(self._later, [*before, here, each, *after]))
+        for below in (strips, phases):
+            below.setEnabled(len(channels) < MOST_STRIPS and not below.isEmpty())
         menu.addSeparator()
         for words, to in (("Move up", place - 1), ("Move down", place + 1)):
             moved = list(channels)
