@@ -89,6 +89,7 @@ def test_no_lane_has_room_for_nothing():
     lanes, *_ = curves(make_drill(length=30))
     assert named(lanes) == []
     assert lanes.get_ylim() == (0.5, -0.5)
+    assert lanes.get_position().height * lanes.figure.get_figheight() * 72 == pytest.approx(figures.LANE)
 
 
 def test_states_are_bars_in_the_ink_of_their_tune_with_words_where_there_is_room():

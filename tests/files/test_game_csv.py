@@ -324,6 +324,17 @@ def test_velocities_are_per_frame_where_they_are_nearer_to_the_steps_between_row
     assert found.layout.per_frame is per_frame
 
 
+@pytest.mark.parametrize("end", ["\n", "\r\n", "\r"])
+def test_a_row_ends_as_lines_end_anywhere(end):
+    text = end.join(["frame,x", "0,1", "", "# the harbour", "1,2", ""])
+    assert logged(text, guess(text, Conventions()), "log", "drill").x == (1, 2)
+
+
+def test_a_quote_that_never_closes_is_refused_with_its_row():
+    with pytest.raises(Refused, match="row 2: field larger than"):
+        game_csv.rows_of("frame,x\n" + '0,"1\n' + "2,3\n" * 40_000, ",")
+
+
 def test_a_log_has_no_more_rows_and_cells_than_a_study_takes(monkeypatch):
     monkeypatch.setattr(game_csv, "MOST_LOGGED", 3)
     assert len(game_csv.rows_of("frame,x\n0,1\n1,2\n2,3\n", ",")) == 4

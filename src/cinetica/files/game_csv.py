@@ -89,7 +89,9 @@ def read_text(path: Path) -> str:
 def rows_of(text: str, delimiter: str, most: int | None = None) -> list[list[str]]:
     """The rows as cells, without empty ones and comments, at most `most`; Refused if there are too many."""
     rows: list[list[str]] = []
-    lines = (_short_enough(line) for line in io.StringIO(text) if line.strip() and not line.lstrip().startswith("#"))
+    # With any line ends, those of old files, too.
+    source = io.StringIO(text, newline=None)
+    lines = (_short_enough(line) for line in source if line.strip() and not line.lstrip().startswith("#"))
     count = 0
     try:
         for cells in csv.reader(lines, delimiter=delimiter, skipinitialspace=True):
