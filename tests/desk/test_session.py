@@ -407,6 +407,8 @@ def test_edits_that_join_have_one_wake_and_one_entry(session):
     for speed in (7.0, 8.0, 9.0):
         faster(session, speed=speed, joins=True)
     assert (session.undo_stack.count(), session.wake_shown) == (1, [before])
+    # The history says from what to what they have led together.
+    assert session.undo_stack.text(0).endswith(f"{before.tune.get('drive.top_speed'):g} → 9")
     middle = session.shown[1]
     faster(session, "Bramble", joins=True)
     assert (session.undo_stack.count(), session.wake_shown) == (2, [middle])
