@@ -4,9 +4,9 @@
 find out which of them run which line (with coverage.py). Each mutant is then run against the tests that run its line,
 the shortest first, and is caught by the first test that fails. One that runs into the time limit is a survivor.
 
-What is compiled is run as plain Python, since to compile each mutant would take a minute; its tests are those in the
+What is compiled is run as plain Python, since to compile each mutant would take minutes; its tests are those in the
 room's own folder, first those that name the function, then those of its module, then those against an independent
-implementation.
+implementation. Of what reads figures only the reading is plain, on runs of the compiled kernel (`plain_figures.py`).
 """
 
 from __future__ import annotations
@@ -96,6 +96,7 @@ from cinetica.motion.native import RUN
 from cinetica.reading.reader import READER
 print(RUN.folder, READER.folder)
 """
+CAUGHT, SURVIVED, TOO_SLOW = "caught", "SURVIVED", "TOO SLOW"
 
 
 class Mutant(NamedTuple):
@@ -114,6 +115,11 @@ class Mutant(NamedTuple):
     def is_compiled(self) -> bool:
         """Whether its module is compiled."""
         return any(each in self.text for each in COMPILED)
+
+    @property
+    def keeps_kernel(self) -> bool:
+        """Whether the kernel can stay machine code."""
+        return self.room == "reading" or not self.is_compiled
 
 
 def _changed(node: ast.AST) -> ast.AST | None:
@@ -299,20 +305,23 @@ class Coverage:
         return self._seconds.get(f"{dotted}.{name.replace('::', '.')}", 0.0)
 
 
-def is_caught(mutant: Mutant, tests: list[str], copy: Copy, seconds: float) -> tuple[bool, float]:
-    """Whether one of these tests fails on the mutant within the time limit, and how long that took, in s."""
+def verdict_on(mutant: Mutant, tests: list[str], copy: Copy, seconds: float) -> tuple[str, float]:
+    """CAUGHT if one of these tests fails on the mutant within the time limit, and how long that took, in s."""
     target, began = copy.root / mutant.path, time.monotonic()
     before = target.read_text()
     target.write_text(mutant.text)
     try:
-        if not mutant.is_compiled:
+        if mutant.keeps_kernel:
             copy.keep_machine_code()
-        caught = bool(tests) and copy.run("-x", *tests, compiled=not mutant.is_compiled, seconds=seconds) != 0
+        plugin = ("-p", "tools.plain_figures") if mutant.keeps_kernel and mutant.is_compiled else ()
+        arguments = ("-x", *plugin, *tests)
+        caught = bool(tests) and copy.run(*arguments, compiled=mutant.keeps_kernel, seconds=seconds) != 0
+        verdict = CAUGHT if caught else SURVIVED
     except subprocess.TimeoutExpired:
-        caught = False
+        verdict = TOO_SLOW
     finally:
         target.write_text(before)
-    return caught, time.monotonic() - began
+    return verdict, time.monotonic() - began
 
 
 def main() -> None:
@@ -346,13 +355,12 @@ def main() -> None:
         def judged(mutant: Mutant) -> bool:
             copy, tests = copies.get(), coverage[mutant.room].tests_of(mutant)
             try:
-                caught, took = is_caught(mutant, tests, copy, asked.seconds)
+                verdict, took = verdict_on(mutant, tests, copy, asked.seconds)
             finally:
                 copies.put(copy)
-            verdict = "caught  " if caught else "SURVIVED"
             where = f"{mutant.path}:{mutant.line}: {mutant.before!r} -> {mutant.after!r}"
-            print(f"{verdict} {took:5.0f} s of {len(tests):3} tests {where}", flush=True)
-            return caught
+            print(f"{verdict:8} {took:5.0f} s of {len(tests):3} tests {where}", flush=True)
+            return verdict == CAUGHT
 
         with ThreadPoolExecutor(asked.jobs) as pool:
             coverage = dict(zip(rooms, pool.map(coverage_of, rooms), strict=True))
