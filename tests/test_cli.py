@@ -82,7 +82,7 @@ def test_measures_as_text_and_as_json(study):
         (("--tune", "Wren", "--drill", "Quay sprint", "-o", "/nowhere/x.csv"), "/nowhere/x.csv"),
     ],
 )
-def test_what_cannot_be_done_is_one_plain_line(study, arguments, words):
+def test_errors_are_one_plain_line(study, arguments, words):
     result = call("trace", study, *arguments)
     assert result.exit_code == 1
     assert words in result.output
@@ -114,7 +114,7 @@ def test_without_a_display_a_study_does_not_open_but_the_demo_runs_into_files(st
     assert (out / "window.png").read_bytes().startswith(b"\x89PNG")
 
 
-def test_a_missing_library_is_one_line_that_says_what_to_install(study, monkeypatch):
+def test_a_missing_library_is_one_line_naming_the_package(study, monkeypatch):
     monkeypatch.setenv("DISPLAY", ":99")
     monkeypatch.delenv("QT_QPA_PLATFORM")
     monkeypatch.setattr("cinetica.libraries.missing_packages", lambda **_: ["libegl1", "libxcb-cursor0"])
@@ -124,7 +124,7 @@ def test_a_missing_library_is_one_line_that_says_what_to_install(study, monkeypa
     assert "apt-get install -y libegl1 libxcb-cursor0" in result.output
 
 
-def test_a_sheet_without_a_display_says_nothing_of_its_own(tmp_path):
+def test_a_report_without_a_display_prints_nothing_extra(tmp_path):
     usual = {
         name: value
         for name, value in os.environ.items()
@@ -145,7 +145,7 @@ def test_a_sheet_without_a_display_says_nothing_of_its_own(tmp_path):
         ("zzz=3", "there are: body.width"), ("gravity.gravity", "not of the form ID=VALUE"),
     ],
 )  # fmt: skip
-def test_a_wrong_id_is_answered_by_near_ones_in_one_short_line(study, setting, message):
+def test_a_wrong_id_is_answered_with_similar_ones(study, setting, message):
     found = call("trace", study, "--tune", "Wren", "--drill", "Quay sprint", "--set", setting)
     assert found.exit_code == 1
     assert message in found.stderr

@@ -51,7 +51,7 @@ def test_it_writes_a_file(path, tmp_path):
         (["--tune", "Wren", "--language", "c", "-o", "/nowhere/at/all.h"], 1, "/nowhere/at/all.h"),
     ],
 )
-def test_what_it_cannot_do_is_reported_plainly(path, arguments, status, message):
+def test_unsupported_requests_are_reported(path, arguments, status, message):
     result = run(path, *arguments)
     assert result.exit_code == status
     assert message in result.stderr

@@ -34,7 +34,7 @@ def logged(tmp_path):
     return path
 
 
-def test_numbers_are_found_and_written_beside_the_others(logged, tmp_path):
+def test_found_numbers_are_written_as_a_new_tune(logged, tmp_path):
     out = tmp_path / "out.json"
     done = cinetica("match", HARBOUR, "--drill", "Rooftop hop", "--log", logged, "--free", FREE, "-o", out)
     assert done.exit_code == 0, done.stdout + done.stderr
@@ -46,7 +46,7 @@ def test_numbers_are_found_and_written_beside_the_others(logged, tmp_path):
     assert study.tune("Wren").jump.jump_speed == 14.5
 
 
-def test_a_log_that_lags_by_a_frame_is_met_when_its_start_is_left_open(logged, tmp_path):
+def test_a_lagging_log_is_matched_with_an_open_start(logged, tmp_path):
     """The study has the log as its game's clock has it: every row a frame late."""
     study = read_study(HARBOUR)
     rows = [line.split(",") for line in logged.read_text().splitlines()[1:]]
@@ -62,7 +62,7 @@ def test_a_log_that_lags_by_a_frame_is_met_when_its_start_is_left_open(logged, t
     assert "the curve fits best 0.0167 s earlier" in done.stdout
 
 
-def test_bounds_weights_and_a_stretch_are_taken_and_what_is_not_met_is_status_1(logged):
+def test_bounds_weights_and_a_range_are_used_and_a_bad_match_is_status_1(logged):
     done = cinetica("match", HARBOUR, "--drill", "Rooftop hop", "--log", logged, "--free", "drive.top_speed=7:9",
                     "--weights", "x=1", "--between", "0:0.8", "--seconds", "2")  # fmt: skip
     assert done.exit_code == 1
@@ -70,7 +70,7 @@ def test_bounds_weights_and_a_stretch_are_taken_and_what_is_not_met_is_status_1(
     assert "y: off by" in done.stdout
 
 
-def test_presses_are_found_where_nobody_knows_them(logged, tmp_path):
+def test_unknown_presses_are_found(logged, tmp_path):
     """On a drill of which the hands are gone."""
     study = json.loads(HARBOUR.read_text())
     drill = next(each for each in study["drills"] if each["name"] == "Rooftop hop")
@@ -108,7 +108,7 @@ def test_without_numbers_those_that_matter_are_chosen(logged):
         (("--tune", "Gull"), "Gull"),
     ],
 )
-def test_what_cannot_be_matched_is_one_plain_line(logged, options, why):
+def test_an_impossible_match_is_one_plain_line(logged, options, why):
     usual = {"--drill": "Rooftop hop", "--log": str(logged), "--free": "drive.top_speed"}
     words = [word for pair in (usual | dict([options])).items() for word in pair]
     done = cinetica("match", HARBOUR, *words)

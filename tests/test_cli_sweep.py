@@ -47,7 +47,7 @@ def run(study, *more, tune="Wren", drill="Rooftop hop", **options):
 VARY = ("--vary", "gravity.gravity=20:60:5", "--vary", "jump.jump_speed=10,12.5,16", "--vary", "drive.law=ramp,ease")
 
 
-def test_each_row_is_what_a_study_with_those_numbers_measures(study, small_chunks):
+def test_each_row_equals_a_study_with_those_numbers(study, small_chunks):
     rows = list(csv.DictReader(io.StringIO(run(study, *VARY).stdout)))
     assert len(rows) == 30
     for row in rows[::4]:
@@ -60,7 +60,7 @@ def test_each_row_is_what_a_study_with_those_numbers_measures(study, small_chunk
         assert shown == alone
 
 
-def test_the_last_number_changes_fastest_and_a_file_has_what_is_printed(study, tmp_path, small_chunks):
+def test_the_last_number_varies_fastest_and_a_file_equals_the_output(study, tmp_path, small_chunks):
     out = tmp_path / "table.csv"
     printed = run(study, *VARY, "--measure", "jump_height")
     assert run(study, *VARY, "--measure", "jump_height", "-o", out).exit_code == 0
@@ -72,7 +72,7 @@ def test_the_last_number_changes_fastest_and_a_file_has_what_is_printed(study, t
 
 
 @pytest.mark.parametrize("suffix", [".csv", ".parquet"])
-def test_what_is_interrupted_goes_on(study, tmp_path, monkeypatch, small_chunks, suffix):
+def test_an_interrupted_sweep_resumes(study, tmp_path, monkeypatch, small_chunks, suffix):
     whole, broken = tmp_path / f"whole{suffix}", tmp_path / f"broken{suffix}"
     assert run(study, *VARY, "-o", whole).exit_code == 0
     real, calls = sweeping._on_all_cores, []
@@ -103,7 +103,7 @@ def test_what_is_interrupted_goes_on(study, tmp_path, monkeypatch, small_chunks,
 
 
 @pytest.mark.parametrize("suffix", [".csv", ".parquet"])
-def test_what_is_killed_before_the_first_row_goes_on(study, tmp_path, small_chunks, monkeypatch, suffix):
+def test_a_sweep_killed_before_its_first_row_resumes(study, tmp_path, small_chunks, monkeypatch, suffix):
     """A sweep that replaces an interrupted one, and is neither finished nor kept, as a killed process leaves it."""
     out = tmp_path / f"table{suffix}"
     interrupt(monkeypatch, study, out)
@@ -145,7 +145,7 @@ OF_CSV = [{"bytes": 0}, {"bytes": 37}, {"bytes": 10**9}, {"done": 0}, {"done": 7
 @pytest.mark.parametrize(
     ("suffix", "spoiled"), [(".csv", each) for each in SPOILED + OF_CSV] + [(".parquet", each) for each in SPOILED]
 )
-def test_damaged_progress_is_refused_in_words(study, tmp_path, monkeypatch, small_chunks, suffix, spoiled):
+def test_damaged_progress_is_refused_with_a_reason(study, tmp_path, monkeypatch, small_chunks, suffix, spoiled):
     out = tmp_path / f"table{suffix}"
     interrupt(monkeypatch, study, out)
     notes = out.with_name(out.name + ".progress")
@@ -172,7 +172,7 @@ def _everything(folder):
 @pytest.mark.parametrize("content", [b"", b"{}", b"my notes", b"[" * 5000 + b"]" * 5000, b"\xff\xfe"])
 @pytest.mark.parametrize("suffix", [".csv", ".parquet"])
 @pytest.mark.parametrize("more", [(), ("--resume",)])
-def test_what_somebody_else_has_put_there_stays(study, tmp_path, content, suffix, more):
+def test_files_of_others_are_kept(study, tmp_path, content, suffix, more):
     out = tmp_path / f"table{suffix}"
     out.with_name(out.name + ".progress").write_bytes(content)
     assert "is damaged, or not of a sweep" in one_line(run(study, *VARY, "-o", out, *more))
@@ -181,7 +181,7 @@ def test_what_somebody_else_has_put_there_stays(study, tmp_path, content, suffix
 
 
 @pytest.mark.parametrize("more", [(), ("--resume",)])
-def test_a_folder_of_parts_that_is_not_a_sweeps_stays(study, tmp_path, more):
+def test_a_foreign_folder_of_parts_is_kept(study, tmp_path, more):
     out = tmp_path / "table.parquet"
     parts = out.with_name("table.parquet.parts")
     parts.mkdir()
@@ -190,7 +190,7 @@ def test_a_folder_of_parts_that_is_not_a_sweeps_stays(study, tmp_path, more):
     assert (parts / "0000000000000007.parquet").read_bytes() == b"mine"
 
 
-def test_a_foreign_file_among_the_parts_stays(study, tmp_path, monkeypatch, small_chunks):
+def test_a_foreign_file_among_the_parts_is_kept(study, tmp_path, monkeypatch, small_chunks):
     out = tmp_path / "table.parquet"
     interrupt(monkeypatch, study, out)
     mine = out.with_name("table.parquet.parts") / "notes.txt"
@@ -201,7 +201,7 @@ def test_a_foreign_file_among_the_parts_stays(study, tmp_path, monkeypatch, smal
 
 
 @pytest.mark.parametrize("spoil", ["value", "head", "gone", "shorter"])
-def test_rows_that_were_changed_are_not_gone_on_from(study, tmp_path, monkeypatch, small_chunks, spoil):
+def test_changed_rows_are_not_resumed_from(study, tmp_path, monkeypatch, small_chunks, spoil):
     out = tmp_path / "table.csv"
     interrupt(monkeypatch, study, out)
     text = out.read_text()
@@ -218,7 +218,7 @@ def test_rows_that_were_changed_are_not_gone_on_from(study, tmp_path, monkeypatc
 
 
 @pytest.mark.parametrize("spoil", ["other rows", "not parquet", "gone", "another column"])
-def test_parts_that_were_changed_are_not_gone_on_from(study, tmp_path, monkeypatch, small_chunks, spoil):
+def test_changed_parts_are_not_resumed_from(study, tmp_path, monkeypatch, small_chunks, spoil):
     out = tmp_path / "table.parquet"
     interrupt(monkeypatch, study, out)
     first, second = sorted(out.with_name("table.parquet.parts").iterdir())
@@ -232,7 +232,7 @@ def test_parts_that_were_changed_are_not_gone_on_from(study, tmp_path, monkeypat
     assert "is not as the interrupted sweep left it" in one_line(run(study, *VARY, "-o", out, "--resume"))
 
 
-def test_a_part_that_was_written_after_the_last_note_is_written_again(study, tmp_path, monkeypatch, small_chunks):
+def test_a_part_newer_than_the_progress_is_written_again(study, tmp_path, monkeypatch, small_chunks):
     """It may be damaged: nothing says that it was finished."""
     whole, out = tmp_path / "whole.parquet", tmp_path / "table.parquet"
     assert run(study, *VARY, "-o", whole).exit_code == 0
@@ -242,7 +242,7 @@ def test_a_part_that_was_written_after_the_last_note_is_written_again(study, tmp
     assert _read(out) == _read(whole)
 
 
-def test_a_whole_table_is_not_written_over_by_going_on(study, tmp_path):
+def test_resuming_does_not_overwrite_a_complete_table(study, tmp_path):
     out = tmp_path / "table.csv"
     assert run(study, *VARY, "-o", out).exit_code == 0
     before = out.read_bytes()
@@ -251,7 +251,7 @@ def test_a_whole_table_is_not_written_over_by_going_on(study, tmp_path):
 
 
 @pytest.mark.parametrize("where", [".", "..", "/", "folder.parquet"])
-def test_a_folder_is_no_table(study, tmp_path, monkeypatch, where):
+def test_a_folder_is_refused_as_a_table(study, tmp_path, monkeypatch, where):
     monkeypatch.chdir(tmp_path)
     (tmp_path / "folder.parquet").mkdir()
     assert "a folder; give the name of a file" in one_line(run(study, *VARY, "-o", where))
@@ -266,14 +266,14 @@ def _read(path):
 
 
 @pytest.mark.parametrize("suffix", [".csv", ".parquet"])
-def test_going_on_where_nothing_was_begun_begins(study, tmp_path, suffix):
+def test_resuming_without_progress_starts(study, tmp_path, suffix):
     out = tmp_path / f"table{suffix}"
     assert run(study, "--vary", "gravity.gravity=20,60", "-o", out, "--resume").exit_code == 0
     assert len(_read(out)) > 0
 
 
 @pytest.mark.parametrize("suffix", [".csv", ".parquet"])
-def test_a_table_may_be_read_by_whom_the_user_lets_read_files_and_nothing_stays_open(study, tmp_path, suffix):
+def test_a_table_has_the_usual_permissions_and_no_file_stays_open(study, tmp_path, suffix):
     out, plain = tmp_path / f"table{suffix}", tmp_path / "plain"
     plain.write_text("")
     asked = ("--vary", "gravity.gravity=20,60", "--measure", "jump_height")
@@ -326,14 +326,14 @@ def test_bad_input_is_one_plain_line(study, more, output):
     assert found.stdout == ""
 
 
-def test_a_range_in_steps_of_a_factor_and_whole_numbers():
+def test_logarithmic_ranges_and_whole_numbers():
     assert parsed("gravity.gravity=1:100:3:log", "side")[1] == pytest.approx((1, 10, 100))
     assert parsed("jump.air_jumps=0:4:9", "side") == ("jump.air_jumps", (0, 1, 2, 3, 4))
     assert parsed("jump.spend_grace=true,false", "side")[1] == (True, False)
     assert parsed("gravity.gravity=7:7:1", "side")[1] == (7.0,)
 
 
-def test_a_plan_is_the_same_when_it_comes_out_elsewhere():
+def test_a_plan_is_the_same_after_unpacking():
     made = plan(HARBOUR.tune("Wren"), HOP, HARBOUR.clock, ["gravity.gravity=20:60:5", "drive.law=ramp,ease"], [])
     other = unpacked(made.packed())
     assert (other.run(0, 10) == made.run(0, 10)).sum() > 50
@@ -345,14 +345,14 @@ def test_a_plan_is_the_same_when_it_comes_out_elsewhere():
 @pytest.mark.parametrize(
     ("view", "tune", "drill"), [("side", "Wren", "Rooftop hop"), ("top", "Otter", "Market diagonals")]
 )
-def test_without_measures_a_plan_has_all_of_its_view_that_every_run_shows(view, tune, drill):
+def test_a_plan_without_measures_has_all_of_its_view(view, tune, drill):
     made = plan(HARBOUR.tune(tune), HARBOUR.drill(drill), HARBOUR.clock, ["drive.top_speed=2,3"], [])
     assert set(made.measures) == {each.id for each in MEASURES if view in each.views if not each.on_request}
     assert ("jump_height" in made.measures) is (view == "side")
     assert "pose_changes" not in made.measures
 
 
-def test_a_sweep_that_takes_long_asks_first(study, monkeypatch):
+def test_a_long_sweep_asks_first(study, monkeypatch):
     monkeypatch.setattr(sweeping, "LONG", 0.0)
     assert "Say --yes" in run(study, "--vary", "gravity.gravity=20,30").stderr
     found = run(study, "--vary", "gravity.gravity=20,30", "--yes")
@@ -360,7 +360,7 @@ def test_a_sweep_that_takes_long_asks_first(study, monkeypatch):
     assert found.stdout.count("\n") == 3
 
 
-def test_without_its_extras_it_says_what_to_install(study, monkeypatch, tmp_path):
+def test_missing_extras_are_named(study, monkeypatch, tmp_path):
     import builtins
 
     real = builtins.__import__
@@ -377,7 +377,7 @@ def test_without_its_extras_it_says_what_to_install(study, monkeypatch, tmp_path
         assert sweep_table.EXTRA in found.stderr
 
 
-def test_a_scheduler_that_is_not_there_is_one_line(study, monkeypatch):
+def test_a_missing_scheduler_is_one_line(study, monkeypatch):
     monkeypatch.setattr(clusters, "TIMEOUT", 0.3)
     found = run(study, "--vary", "gravity.gravity=20,30", "--scheduler", "tcp://127.0.0.1:9")
     assert found.exit_code == 1
@@ -385,7 +385,7 @@ def test_a_scheduler_that_is_not_there_is_one_line(study, monkeypatch):
     assert found.stdout == ""
 
 
-def test_a_scheduler_that_takes_the_call_and_says_nothing_is_one_line(study, monkeypatch):
+def test_a_silent_scheduler_is_one_line(study, monkeypatch):
     monkeypatch.setattr(clusters, "TIMEOUT", 0.3)
     with socket.create_server(("127.0.0.1", 0)) as silent:
         port = silent.getsockname()[1]
@@ -411,7 +411,7 @@ def two_workers():
 
 
 @pytest.mark.thorough
-def test_a_cluster_gives_the_same_though_all_workers_are_killed(study, tmp_path, two_workers, monkeypatch):
+def test_a_cluster_gives_the_same_after_all_workers_are_killed(study, tmp_path, two_workers, monkeypatch):
     monkeypatch.setattr(plans, "CHUNK", 512)
     asked = ("--vary", "gravity.gravity=20:60:100", "--vary", "jump.jump_speed=10:16:80", "--measure", "jump_height")
     here, there = tmp_path / "here.csv", tmp_path / "there.csv"

@@ -81,7 +81,7 @@ def is_plain(result):
 
 
 @pytest.mark.parametrize("name", [name for name in COMMANDS if name != "demo"])
-def test_what_is_no_study_is_refused_in_plain_words(name, places, tmp_path):
+def test_files_that_are_not_studies_are_refused_plainly(name, places, tmp_path):
     for what, path in places.items():
         result = call(name, **{"in": path, "out": tmp_path / "made", "log": tmp_path / "study.json"})
         is_plain(result)
@@ -90,7 +90,7 @@ def test_what_is_no_study_is_refused_in_plain_words(name, places, tmp_path):
         assert not (tmp_path / "made").exists()
 
 
-def test_what_is_no_log_is_refused_in_plain_words(places, tmp_path):
+def test_files_that_are_not_logs_are_refused_plainly(places, tmp_path):
     for what, path in places.items():
         result = call("check", **{"in": tmp_path / "study.json", "log": path})
         is_plain(result)
@@ -100,7 +100,7 @@ def test_what_is_no_log_is_refused_in_plain_words(places, tmp_path):
 
 @pytest.mark.thorough
 @pytest.mark.parametrize("name", WRITES)
-def test_where_nothing_can_be_written_it_is_reported_with_the_place(name, places, tmp_path, monkeypatch):
+def test_an_unwritable_place_is_named(name, places, tmp_path, monkeypatch):
     monkeypatch.chdir(tmp_path)
     for what in ("under a file", "loop", "folder", "full"):
         if (what in ("full", "loop") and name == "report.pdf") or (
@@ -149,7 +149,7 @@ CLOSED = "import os, sys; os.close(1); os.execv(sys.executable, [sys.executable,
 
 @pytest.mark.thorough
 @pytest.mark.parametrize("name", PRINTS)
-def test_a_full_and_a_closed_standard_output(name, tmp_path):
+def test_full_and_closed_standard_output(name, tmp_path):
     study = shipped_study("harbour")
     # Starting the program is what takes time: little is left for it to do, and all three start at once.
     write_study(study.model_copy(update={"drills": (study.drill("Quay sprint"),)}), tmp_path / "study.json")
@@ -190,7 +190,7 @@ def test_help_is_there_without_docstrings(tmp_path):
         assert command.hidden or command.get_short_help_str(40)[:25] in output
 
 
-def test_an_interrupted_report_leaves_nothing_half(tmp_path):
+def test_an_interrupted_report_leaves_no_partial_file(tmp_path):
     write_study(shipped_study("harbour"), tmp_path / "study.json")
     program = f"""
 import os, signal

@@ -40,7 +40,7 @@ def table(text):
     return {name: [row[name] for row in rows] for name in rows[0]}
 
 
-def test_a_trace_has_the_same_columns_in_the_games_numbers(study):
+def test_a_trace_in_game_units_has_the_same_columns(study):
     ours, game = table(run("trace", study, *ON)), table(run("trace", study, *ON, "--units", "game"))
     assert list(ours) == list(game)
     for column, factor in (("x", 32), ("y", -32), ("vx", 0.64), ("vy", -0.64), ("ay", -32 / 2500), ("time", 50)):
@@ -50,7 +50,7 @@ def test_a_trace_has_the_same_columns_in_the_games_numbers(study):
     assert ours["jump_held"] == game["jump_held"]
 
 
-def test_settings_are_in_the_units_that_are_asked_for(study):
+def test_settings_are_in_the_chosen_units(study):
     text = run("trace", study, *ON, "--units", "game", "--set", "jump.jump_speed=-9.6", "--set", "jump.coyote=6")
     ours = run("trace", study, *ON, "--set", "jump.jump_speed=15", "--set", "jump.coyote=0.12")
     assert min(map(float, table(text)["vy"])) == pytest.approx(-0.64 * max(map(float, table(ours)["vy"])), rel=1e-9)
@@ -59,7 +59,7 @@ def test_settings_are_in_the_units_that_are_asked_for(study):
     assert "px/frame" in result.stderr
 
 
-def test_measures_and_targets_have_the_games_units(study):
+def test_measures_and_targets_are_in_game_units(study):
     ours, game = (
         json.loads(run("measure", study, *ON, "--json", *more))["readings"][0]["measures"]
         for more in ((), ("--units", "game"))
@@ -76,7 +76,7 @@ def test_measures_and_targets_have_the_games_units(study):
 
 
 @pytest.mark.parametrize("suffix", ["csv", "parquet"])
-def test_a_sweep_varies_and_writes_the_games_numbers(study, tmp_path, suffix):
+def test_a_sweep_varies_and_writes_game_units(study, tmp_path, suffix):
     ours, game = tmp_path / f"ours.{suffix}", tmp_path / f"game.{suffix}"
     figures = ("--measure", "jump_height", "--measure", "time_to_apex")
     run("sweep", study, *ON, *figures, "--vary", "jump.jump_speed=10:20:5", "-o", ours)
@@ -101,7 +101,7 @@ def test_a_sweep_varies_and_writes_the_games_numbers(study, tmp_path, suffix):
     assert refused.exit_code == 1
 
 
-def test_a_report_has_no_unit_of_ours(study, tmp_path):
+def test_a_report_in_game_units_has_none_of_ours(study, tmp_path):
     page = tmp_path / "report.html"
     run("report", study, "--drill", "Rooftop hop", "--units", "game", "-o", page)
     text = page.read_text()
@@ -114,7 +114,7 @@ def test_a_report_has_no_unit_of_ours(study, tmp_path):
     assert "x and y in u" in page.read_text()
 
 
-def test_the_choice_is_kept_in_the_file_and_absent_where_it_is_ours(tmp_path):
+def test_the_unit_choice_is_saved_only_if_not_the_default(tmp_path):
     kept = shipped_study("harbour").model_copy(update={"conventions": GAME})
     assert '"units"' not in study_text(kept)
     path = tmp_path / "study.json"
@@ -124,7 +124,7 @@ def test_the_choice_is_kept_in_the_file_and_absent_where_it_is_ours(tmp_path):
     assert "u/s" in run("measure", path, *ON)
 
 
-def test_scripts_read_everything_in_the_games_units(study):
+def test_scripts_can_read_everything_in_game_units(study):
     found = cinetica.read_study(study)
     units = cinetica.game_units(found)
     trace = cinetica.simulate(found.tune("Wren"), found.drill("Rooftop hop"), found.clock)

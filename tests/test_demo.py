@@ -22,7 +22,7 @@ def pitfall(name):
     return [simulate(tune, drill, PITFALLS.clock) for tune in (PITFALLS.tunes_for(drill)[0], PITFALLS.tune(name))]
 
 
-def test_the_cast_and_the_drills_are_all_there():
+def test_all_tunes_and_drills_of_the_demo_are_there():
     assert [tune.name for tune in HARBOUR.tunes] == ["Wren", "Bramble", "Otter", "Punt"]
     assert [drill.name for drill in HARBOUR.drills] == [
         "Quay sprint", "Turn on the jetty", "Rooftop hop", "Gutter's edge", "Early knock", "Low beam", "Chimney gap",
@@ -93,7 +93,7 @@ def test_each_pitfall_is_a_tune_with_a_drill_of_its_name():
     ]
 
 
-def test_forgot_delta_time_and_blend_by_the_tick():
+def test_missing_delta_time_and_blending_per_tick():
     wren, forgot = pitfall("Forgot delta time")
     assert (wren["x"][30], forgot["x"][30]) == pytest.approx((6.58, 3.03), abs=0.01)
     wren, blend = pitfall("Blend by the tick")
@@ -169,7 +169,7 @@ def test_pitfalls_of_slopes():
     assert uphill == pytest.approx([7.5, 7.5 * np.sqrt(2)], abs=0.01)
 
 
-def test_a_camera_by_the_tick_trembles_where_frames_come_unevenly():
+def test_a_camera_per_tick_trembles_with_uneven_frames():
     uneven = PITFALLS.clock.model_copy(update={"mode": Mode.VARIABLE, "jitter": 0.5})
     trembles = []
     for trace in pitfall("Camera by the tick"):

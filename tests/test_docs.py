@@ -12,13 +12,13 @@ ROOT = Path(__file__).parents[1]
 
 
 @pytest.mark.parametrize("table", ["table", "rules", "measures"])
-def test_the_page_holds_the_table_as_it_is_declared(table):
+def test_the_page_contains_the_declared_table(table):
     made = getattr(figures, table)()
     assert made in (ROOT / "docs/model.md").read_text(), "run `make figures`"
     assert made.count("\n") > 10
 
 
-def test_every_figure_of_the_page_is_there_and_every_one_is_on_it():
+def test_every_figure_is_on_the_page_and_exists():
     shown = set(re.findall(r"figures/([\w.]+)\.svg", (ROOT / "docs/model.md").read_text()))
     assert shown == {path.stem for path in (ROOT / "docs/figures").glob("*.svg")}
     assert set(RULE_FIGURES) < shown

@@ -33,12 +33,12 @@ def layer_of(path: Path) -> str:
 FILES = [path for path in sorted(SOURCE.rglob("*.py")) if layer_of(path) in LAYERS]
 
 
-def test_every_file_has_its_layer():
+def test_every_file_belongs_to_a_layer():
     assert {layer_of(path) for path in SOURCE.rglob("*.py")} == {*LAYERS, "__init__", "__main__"}
 
 
 @pytest.mark.parametrize("path", FILES, ids=lambda path: str(path.relative_to(SOURCE)))
-def test_imports_go_one_way(path):
+def test_imports_follow_the_layers(path):
     mine = LAYERS.index(layer_of(path))
     for name in imported(path):
         parts = name.split(".")
@@ -48,5 +48,5 @@ def test_imports_go_one_way(path):
 
 
 @pytest.mark.parametrize("path", sorted((SOURCE / "desk/state").glob("*.py")), ids=lambda path: path.name)
-def test_the_state_knows_no_widget(path):
+def test_the_state_imports_no_widgets(path):
     assert not [name for name in imported(path) if name.startswith(("PySide6.QtWidgets", "pyqtgraph"))]

@@ -22,7 +22,7 @@ def test_there_are_nine_examples():
 
 
 @pytest.mark.parametrize("number", range(len(EXAMPLES)))
-def test_an_example_does_what_it_says(number, capsys, tmp_path, monkeypatch):
+def test_every_example_runs(number, capsys, tmp_path, monkeypatch):
     # Some write a file.
     monkeypatch.chdir(tmp_path)
     exec(compile(EXAMPLES[number], f"example {number + 1}", "exec"), {})
@@ -61,13 +61,13 @@ def test_a_trace_is_a_table_with_words_for_states_and_marks():
         trace.table("spede")
 
 
-def test_words_stand_for_choices_and_wrong_ones_say_which_there_are():
+def test_choices_are_names_and_wrong_ones_list_the_options():
     assert cinetica.Clock(mode="fixed").mode is cinetica.Mode.FIXED
     with pytest.raises(ValueError, match="'locked', 'variable' or 'fixed'"):
         cinetica.Clock(mode="fixd")
 
 
-def test_the_face_is_whole_and_loads_nothing_before_it_is_asked():
+def test_the_public_api_is_complete_and_lazy():
     assert all(getattr(cinetica, name) is not None for name in cinetica.__all__)
     loads = (
         "import sys, cinetica; print(any(name in sys.modules for name in ('numpy', 'pydantic', 'PySide6', 'numba')))"
@@ -95,7 +95,7 @@ def test_every_column_of_a_trace_is_described_with_its_unit():
     assert names == list(TRACE.names)
 
 
-def test_a_trace_can_be_asked_for_all_channels_from_the_public_face_alone():
+def test_the_public_api_gives_all_channels_of_a_trace():
     program = (
         "import cinetica; study = cinetica.shipped_study('harbour'); "
         "print(cinetica.simulate(study.tunes[0], study.drills[0], study.clock)['screen_x'][0])"
@@ -103,7 +103,7 @@ def test_a_trace_can_be_asked_for_all_channels_from_the_public_face_alone():
     assert subprocess.run([sys.executable, "-c", program], check=True, capture_output=True).stdout.strip()
 
 
-def test_what_is_misspelt_is_answered_with_what_was_meant():
+def test_misspelt_names_are_answered_with_similar_ones():
     study = cinetica.shipped_study("harbour")
     wren, drill = study.tune("Wren"), study.drill("Quay sprint")
     with pytest.raises(KeyError, match=r"did you mean drive\.top_speed"):
@@ -116,7 +116,7 @@ def test_what_is_misspelt_is_answered_with_what_was_meant():
         cinetica.sweep(wren, drill, study.clock, {}, ["jump_hight"])
 
 
-def test_a_sweep_is_the_figures_of_each_run():
+def test_a_sweep_equals_the_figures_of_each_run():
     study = cinetica.shipped_study("harbour")
     wren, drill = study.tune("Wren"), study.drill("Rooftop hop")
     swept = cinetica.sweep(

@@ -159,7 +159,7 @@ def test_a_jump_takes_the_rise_of_the_slope_along_once():
 
 
 @pytest.mark.parametrize(("rising", "stands"), [(False, True), (True, False)])
-def test_what_is_within_the_probe_grounds_a_body_that_does_not_rise(rising, stands):
+def test_ground_within_the_probe_counts_for_a_body_that_does_not_rise(rising, stands):
     game = Game(make_tune(**PLAIN, contact__ground_probe=0.1, jump__jump_speed=12), floor=False, near_floor=True)
     game.tick(jump=False)
     assert game.state.grounded
@@ -167,7 +167,7 @@ def test_what_is_within_the_probe_grounds_a_body_that_does_not_rise(rising, stan
     assert game.state.grounded is stands
 
 
-def test_a_game_that_counts_pixels_and_frames_down_gets_its_own_numbers():
+def test_a_game_in_pixels_per_frame_with_y_down_gets_its_own_numbers():
     game = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME, rate=50)
     made = Game(make_tune(**PLAIN, jump__jump_speed=12.5), conventions=game, floor=False)
     numbers = made.numbers
@@ -227,7 +227,7 @@ def test_random_tunes_move_on_a_floor_as_in_the_kernel(seed):
         assert moved == tuple(trace[name][row] for name in ("x", "y", "vx", "vy", "state")), row
 
 
-def test_from_above_both_walls_stop_their_own_way():
+def test_in_top_view_walls_stop_motion_into_them():
     tune = make_tune("top", drive__law="instant", drive__top_speed=6, input__diagonal="free")
     game = Game(tune, [make_drill(view="top")], floor=False, wall_x=True)
     game.ticks(2, right=True, up=True)
@@ -245,7 +245,7 @@ def test_a_shove_is_a_call_of_its_own():
     assert game.state.vx == pytest.approx(-4.0 + 1.0)
 
 
-def test_what_the_game_says_of_the_place_is_asked_for():
+def test_the_code_takes_the_surroundings_from_the_game():
     drill = make_drill(oneway=[(2, 1, 4, 1.2)], climb=[(5, 0, 6, 3)])
     game = Game(make_tune(**PLAIN, contact__drop_through="down", climb__climb_speed=4), [drill])
     game.tick(up=True, over_net=True)
@@ -262,7 +262,7 @@ def test_what_the_game_says_of_the_place_is_asked_for():
     assert not game.state.dropping
 
 
-def test_slopes_change_the_speed_of_a_walk():
+def test_slopes_change_the_walking_speed():
     drill = make_drill(slopes=[(8, 0, 12, 1)])
     tune = make_tune(**PLAIN, drive__law="instant", slope__uphill_factor=0.5)
     game = Game(tune, [drill], slope=0.25, rise_rate=0.0)

@@ -65,7 +65,7 @@ def test_random_tunes_move_in_every_language_as_in_the_kernel(seed, tmp_path):
 
 @pytest.mark.thorough
 @pytest.mark.parametrize("seed", [5, 10_002])
-def test_the_units_and_the_axes_of_a_game_change_no_motion(seed, tmp_path):
+def test_game_units_and_axes_do_not_change_the_motion(seed, tmp_path):
     tune, drill, clock = random_study(seed)
     written(tune, [drill], clock, tmp_path, GAME)
     for language in LANGUAGES:

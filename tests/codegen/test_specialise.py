@@ -76,25 +76,25 @@ def specialiser_of(code, always, y_down):
 S, P = Record("state"), Record("numbers")
 
 
-def test_a_branch_that_is_not_taken_is_left_out():
+def test_untaken_branches_are_left_out():
     code = "def rule(s, p):\n    if p.on:\n        s.x = 1.0\n    else:\n        s.y = 2.0\n"
     body, _ = body_of(code, S, P)
     assert body == (Assign(Member(record="state", name="x", unit=LENGTH), number(1.0, LENGTH)),)
 
 
-def test_what_is_never_set_counts_as_what_it_is():
+def test_unassigned_variables_are_constants():
     code = "def rule(s, p):\n    if s.grounded and p.on:\n        s.x = 1.0\n"
     assert isinstance(body_of(code, S, P)[0][0], If)
     assert body_of(code, S, P, always=("grounded",))[0] == ()
 
 
-def test_a_function_of_known_arguments_is_its_result():
+def test_a_function_of_known_arguments_is_replaced_by_its_result():
     code = "def rule(a, b):\n    if a < b:\n        return a * b\n    return 0.0\n"
     _, results = body_of(code, number(2.0), number(3.0))
     assert [each.value for each in results] == [6.0]
 
 
-def test_where_y_points_down_signs_turn_and_nothing_is_converted():
+def test_with_y_down_signs_turn_without_conversions():
     code = "def rule(s, p, h):\n    s.vy -= p.gravity * h\n    s.grounded = s.vy < -SLACK\n"
     body, _ = body_of(code, S, P, Local(name="h", unit=TIME), y_down=True)
     speed = Member(record="state", name="vy", unit=SPEED, odd=True)
@@ -103,7 +103,7 @@ def test_where_y_points_down_signs_turn_and_nothing_is_converted():
     assert (still.value.left, still.value.operator, still.value.right.value) == (speed, ">", 1e-9)
 
 
-def test_the_slack_is_in_the_unit_of_what_it_is_compared_with():
+def test_the_slack_has_the_unit_of_its_comparison():
     code = "def rule(s, p):\n    s.grounded = s.x <= SLACK\n"
     body, _ = body_of(code, S, P)
     assert body[0].value == Compare(
@@ -124,7 +124,7 @@ def test_the_slack_is_in_the_unit_of_what_it_is_compared_with():
         ("try:\n        pass\n    finally:\n        pass", "rule, line 2: try"),
     ],
 )
-def test_what_has_no_form_is_named_with_its_line(line, message):
+def test_unsupported_statements_are_reported_with_their_line(line, message):
     with pytest.raises(CannotBeWritten, match=message):
         body_of(f"def rule(s, p):\n    {line}\n", S, P)
 
@@ -134,7 +134,7 @@ def test_a_length_is_never_added_to_a_speed():
         body_of("def rule(s, p):\n    s.x += s.vy\n", S, P)
 
 
-def test_values_that_are_set_at_once_are_read_before():
+def test_simultaneous_assignments_read_all_values_first():
     code = "def rule(s, p):\n    s.x, s.y = s.y, s.x\n"
     body, _ = body_of(code, S, P)
     held, first, second = body
@@ -170,7 +170,7 @@ def test_simplified(made, wanted):
     assert made == wanted
 
 
-def test_results_that_change_places_keep_their_values():
+def test_swapped_results_keep_their_values():
     code = (
         "def turned(s):\n    if s.grounded:\n        return s.y, s.x\n    return s.x, s.y\n"
         "def rule(s, p):\n    s.x, s.y = turned(s)\n"
@@ -184,13 +184,13 @@ def test_results_that_change_places_keep_their_values():
     assert sorted(read_before) == ["x", "y"]
 
 
-def test_what_is_done_under_a_condition_is_not_done_always():
+def test_conditional_assignments_stay_conditional():
     both = "def both(a):\n    if a > 0.0:\n        return a, 1.0\n    return 0.0, a\n"
     with pytest.raises(CannotBeWritten, match="under a condition"):
         body_of(f"{both}def rule(s, a):\n    s.x, s.y = both(a) if s.grounded else (a, a)\n", S, A)
 
 
-def test_a_call_that_does_nothing_and_is_known_vanishes_under_a_condition_too():
+def test_a_known_call_without_effect_is_removed_under_a_condition():
     never = "def never(s, b):\n    if s.y > b:\n        return False\n    return False\n"
     rule = "def rule(s, a, b):\n    if s.grounded and never(s, b):\n        s.x = a\n    s.y = b\n"
     ((set_y,), _) = body_of(never + rule, S, A, B)
@@ -204,7 +204,7 @@ def test_a_call_that_does_nothing_and_is_known_vanishes_under_a_condition_too():
         body_of(acts + between + rule.replace("never", "between"), S, A, B)
 
 
-def test_a_call_that_is_only_asked_under_a_condition_stays_under_it():
+def test_a_conditional_call_stays_conditional():
     code = (
         "def lands(s):\n    s.x = 1.0\n    return s.y > 0.0\n"
         "def rule(s, p):\n    if s.grounded and lands(s):\n        s.vy = 0.0\n"

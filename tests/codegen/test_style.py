@@ -45,11 +45,11 @@ def function(code, name):
     return found.group().strip().splitlines()
 
 
-def test_wrens_step_before_the_move_is_short(wren):
+def test_the_step_of_a_simple_tune_is_short(wren):
     assert len(function(wren, "before_move")) <= 60
 
 
-def test_it_has_nothing_that_her_numbers_do_not_use(wren):
+def test_the_code_contains_only_what_the_tune_uses(wren):
     record = wren[wren.index("class Numbers") : wren.index("class State")]
     numbers = set(re.findall(r"^    (\w+): (?:float|int) = \S+  #", record, re.M))
     values = WREN.values()
@@ -68,7 +68,7 @@ def test_jump_buffer_and_coyote_time_are_found_at_a_glance(wren):
     assert any("numbers.coyote" in line for line in lines[coyote : coyote + 5])
 
 
-def test_a_choice_that_is_off_leaves_no_trace():
+def test_an_option_that_is_off_leaves_no_code():
     plain = code_text(cut_program(make_tune(), [make_drill()], Conventions()), "python")
     assert "cut_factor" in plain
     without = code_text(cut_program(make_tune(jump__short_hop="none"), [make_drill()], Conventions()), "python")
@@ -76,7 +76,7 @@ def test_a_choice_that_is_off_leaves_no_trace():
     assert "Short hop" not in without
 
 
-def test_the_games_names_are_used_and_ours_are_written_as_the_language_does():
+def test_game_names_are_used_and_ours_follow_the_language_style():
     named = Conventions(names={"drive.top_speed": "Run_SPEED"})
     program = cut_program(WREN, SIDE, named)
     assert "state.intentX" in code_text(program, "javascript")
@@ -111,7 +111,7 @@ HOSTILE = [
 
 @pytest.mark.thorough
 @pytest.mark.parametrize("name", HOSTILE)
-def test_no_name_breaks_out_of_the_code(name, tmp_path):
+def test_names_cannot_inject_code(name, tmp_path):
     tune, drill = Tune(name=name.replace("\n", " ")), make_drill(length=20, right=[(0, 9)], jump=[(3, 12)])
     # But for its name it is the program of any other.
     program = replace(program_for(Tune(name="Wren"), [drill], whole=True), tune=tune)
@@ -153,13 +153,13 @@ def test_the_same_tune_gives_the_same_bytes():
     assert len(set(outputs[0])) == len(outputs[0]) == 10
 
 
-def test_every_function_of_the_kernel_has_words_for_the_code():
+def test_every_kernel_function_has_a_remark():
     described = {*EQUATIONS, *FUNCTION_WORDS}
     assert kernel_functions() - described - NEVER_WRITTEN - IN_PLACE == set()
     assert described - kernel_functions() == set()
 
 
-def test_all_that_the_game_tells_has_words():
+def test_every_value_from_the_game_has_a_remark():
     asked = {("hit", name) for name in (*HIT, *FROM_GAME_AFTER)} | {("input", name) for name in FROM_GAME}
     assert asked <= FIELD_WORDS.keys()
     known = {"state": state_columns(), "input": input_columns() | FROM_GAME, "hit": HIT | FROM_GAME_AFTER}
@@ -178,7 +178,7 @@ def test_a_proof_has_one_test_and_one_file_for_each_language():
 
 @pytest.mark.thorough
 @pytest.mark.parametrize("tune", [tune.name for tune in HARBOUR.tunes])
-def test_no_name_stands_for_a_name_and_constants_keep_theirs(tune):
+def test_no_variable_only_renames_another_and_constants_keep_their_names(tune):
     chosen = HARBOUR.tune(tune)
     drills = [drill for drill in HARBOUR.drills if drill.view == chosen.view]
     for whole in (False, True):

@@ -101,7 +101,7 @@ def designer(window, monkeypatch):
     return Designer(window, monkeypatch)
 
 
-def test_1_a_courier_from_above_whose_diagonal_is_as_fast_as_the_straight(designer):
+def test_1_a_top_view_courier_runs_diagonals_at_straight_speed(designer):
     designer.begin("From above")
     designer.set("drive.top_speed", "Courier", "6")
     designer.wish("time_to_top_speed", "Courier", "0.25")
@@ -121,7 +121,7 @@ def test_1_a_courier_from_above_whose_diagonal_is_as_fast_as_the_straight(design
     assert designer.read("diagonal_ratio", "Courier") == pytest.approx(1, abs=1e-9)
 
 
-def test_2_a_blend_beside_the_ramp_and_which_turns_heavier(designer):
+def test_2_compare_turning_with_ease_and_ramp(designer):
     designer.begin("From above")
     designer.set("drive.top_speed", "Courier", "6")
     designer.wish("time_to_top_speed", "Courier", "0.25")
@@ -147,7 +147,7 @@ def test_2_a_blend_beside_the_ramp_and_which_turns_heavier(designer):
     assert any("ease" in text for text in texts)
 
 
-def test_3_a_jump_by_its_height_and_time_with_a_hop_of_a_third(designer):
+def test_3_set_a_jump_by_height_and_time_and_a_hop_of_a_third(designer):
     designer.begin("From the side")
     designer.drill("Tap and hold")
     designer.wish("jump_height", "Courier", "2.6")
@@ -178,7 +178,7 @@ def launches(designer, tune) -> int:
     return len(designer.trace(tune).rows_with(LAUNCH))
 
 
-def test_4_how_late_and_how_early_a_press_still_works(designer):
+def test_4_find_how_late_and_how_early_a_press_works(designer):
     designer.begin("The demo")
     designer.drill("Gutter's edge")
     hands = designer.window.page.hands
@@ -226,7 +226,7 @@ def test_4_how_late_and_how_early_a_press_still_works(designer):
     assert {"jump.coyote", "jump.buffer"} <= differing
 
 
-def test_5_why_one_jumps_twice_in_the_air(designer):
+def test_5_explain_why_one_tune_jumps_twice_in_the_air(designer):
     designer.begin("Pitfalls")
     designer.drill("Second jump in the coyote time")
     trace = designer.trace("Second jump in the coyote time")
@@ -243,7 +243,7 @@ def test_5_why_one_jumps_twice_in_the_air(designer):
     assert launches(designer, "Second jump in the coyote time") == 1
 
 
-def test_6_the_same_at_30_and_144_and_through_a_hitch(designer, qtbot):
+def test_6_compare_30_and_144_ticks_per_second_and_a_hitch(designer, qtbot):
     designer.begin("Pitfalls")
     designer.drill("Blend by the tick")
     name = "Blend by the tick"
@@ -267,7 +267,7 @@ def test_6_the_same_at_30_and_144_and_through_a_hitch(designer, qtbot):
     assert designer.value("drive.form", name) == "linear"
 
 
-def test_7_a_pad_that_drifts_and_half_a_push(designer, qtbot):
+def test_7_tune_a_drifting_pad_and_a_half_push(designer, qtbot):
     designer.begin("From above")
     player = Player(designer.window)
     play = player.play
@@ -301,7 +301,7 @@ def test_7_a_pad_that_drifts_and_half_a_push(designer, qtbot):
     player.up(Key.Key_Shift)
 
 
-def test_8_a_run_over_the_roofs_with_the_old_tune_as_a_shadow(designer):
+def test_8_play_over_the_roofs_with_the_old_tune_as_a_shadow(designer):
     designer.begin("The demo")
     designer.drill("Rooftop hop")
     designer.in_column("Wren")
@@ -334,7 +334,7 @@ def test_8_a_run_over_the_roofs_with_the_old_tune_as_a_shadow(designer):
     assert designer.session.cursor == parted
 
 
-def test_9_the_jump_of_this_morning_with_the_new_ground(designer, qtbot):
+def test_9_combine_an_earlier_jump_with_the_new_ground_numbers(designer, qtbot):
     designer.begin("The demo")
     history = History(designer.session, designer.window)
     qtbot.addWidget(history)
@@ -361,7 +361,7 @@ def test_9_the_jump_of_this_morning_with_the_new_ground(designer, qtbot):
     assert back not in [tune.name for tune in designer.session.study.tunes]
 
 
-def test_10_handed_to_a_game_and_a_log_of_it_held_against_the_tune(designer, qtbot, tmp_path):
+def test_10_hand_over_to_a_game_and_compare_its_log_with_the_tune(designer, qtbot, tmp_path):
     designer.begin("The demo")
     designer.drill("Rooftop hop")
     dialog = HandOver(designer.session, designer.session.study.tune("Wren"), designer.window)

@@ -66,7 +66,7 @@ def designer(window, monkeypatch):
     return LevelDesigner(window, monkeypatch)
 
 
-def test_1_a_heavy_guard_with_targets_and_the_smallest_change_that_meets_them(designer):
+def test_1_set_targets_for_a_heavy_guard_and_meet_them_with_the_smallest_change(designer):
     designer.guard()
     assert designer.read("jump_height", "Guard") == pytest.approx(1.4, rel=1e-3)
     assert designer.read("lowest_hop", "Guard") == pytest.approx(0.7, rel=1e-3)
@@ -94,7 +94,7 @@ def test_1_a_heavy_guard_with_targets_and_the_smallest_change_that_meets_them(de
     assert everywhere.first_missed is None
 
 
-def test_2_the_widest_gap_and_the_highest_step_as_a_table(designer, tmp_path):
+def test_2_copy_the_widest_gap_and_the_highest_step_as_a_table(designer, tmp_path):
     window = designer.window
     reach = designer.survey("Reach")
     window.survey.asked.tune = "Bramble"
@@ -121,7 +121,7 @@ def test_2_the_widest_gap_and_the_highest_step_as_a_table(designer, tmp_path):
     assert highest == pytest.approx(speed**2 / (2 * tune.gravity.gravity), rel=0.08)
 
 
-def test_3_the_edge_is_made_fair_and_nothing_else_changes(designer):
+def test_3_make_the_ledge_fair_and_change_nothing_else(designer):
     designer.drill("Gutter's edge")
     windows = designer.survey("Windows")
     found = {tune.name: by_clock for _, tune, by_clock in windows.result.lanes}
@@ -143,7 +143,7 @@ def test_3_the_edge_is_made_fair_and_nothing_else_changes(designer):
     assert moved == {"Gutter's edge"}
 
 
-def test_4_the_two_numbers_that_matter_and_a_place_that_meets_two_targets(designer):
+def test_4_find_the_two_numbers_that_matter_and_values_that_meet_two_targets(designer):
     designer.drill("Turn on the jetty")
     designer.target("turn_time", "Wren", "0.3…0.34")
     designer.target("turn_overshoot", "Wren", "<= 0.55")
@@ -167,7 +167,7 @@ def test_4_the_two_numbers_that_matter_and_a_place_that_meets_two_targets(design
     assert 0.3 <= designer.read("turn_time", "Wren") <= 0.34
 
 
-def test_5_a_ramp_down_on_which_the_body_hops_and_what_mends_it(designer):
+def test_5_stop_the_body_from_hopping_down_a_ramp(designer):
     designer.drill("Fish steps")
     name = designer.session.tunes[0][1].name
     designer.set("slope.ground_snap", name, "0")
@@ -185,7 +185,7 @@ def test_5_a_ramp_down_on_which_the_body_hops_and_what_mends_it(designer):
     assert len(designer.trace(name).rows_with(LEAVE)) < hops
 
 
-def test_6_three_cameras_at_walking_and_at_full_speed(designer):
+def test_6_compare_three_cameras_at_walking_and_full_speed(designer):
     designer.drill("Quay sprint")
     for number, (follow, ahead) in enumerate((("ease", "0"), ("ease", "0.4"), ("constant", "0.4"))):
         designer.in_column("Wren")
@@ -205,7 +205,7 @@ def test_6_three_cameras_at_walking_and_at_full_speed(designer):
     assert far[1] == pytest.approx(3.0 - lag - waits, rel=0.05)
 
 
-def test_7_the_same_guard_at_twice_the_size(designer):
+def test_7_double_the_size_of_the_guard(designer):
     designer.guard()
     before = designer.trace("Guard")
     height = designer.read("jump_height", "Guard")
@@ -220,7 +220,7 @@ def test_7_the_same_guard_at_twice_the_size(designer):
     assert designer.read("jump_height", "Guard") == pytest.approx(height)
 
 
-def test_8_six_weeks_later_somebody_else_reads_what_was_decided(designer, tmp_path):
+def test_8_somebody_else_reads_the_decisions_later(designer, tmp_path):
     designer.guard()
     designer.target("jump_height", "Guard", ">= 1.35")
     note = "Heavy: stops late, jumps low. Agreed with the harbour team."

@@ -23,7 +23,7 @@ def all_menus(entries=MENUS):
             yield from all_menus(entry.entries)
 
 
-def test_no_key_and_no_label_of_a_menu_means_two_things():
+def test_keys_and_menu_labels_are_unique():
     keys = Counter(QKeySequence(each).toString() for action in ACTIONS.values() for each in action.keys)
     assert [each for each, count in keys.items() if count > 1] == []
     for menu in all_menus():
@@ -31,14 +31,14 @@ def test_no_key_and_no_label_of_a_menu_means_two_things():
         assert len(labels) == len(set(labels)), menu.title
 
 
-def test_menus_are_short_and_so_are_their_words():
+def test_menus_and_their_labels_are_short():
     for menu in all_menus():
         assert len([entry for entry in menu.entries if entry is not None]) <= MOST_ENTRIES, menu.title
     assert [action.label for action in ACTIONS.values() if len(action.label.split()) > 5] == []
     assert [action.id for action in ACTIONS.values() if not action.tip or action.tip[-1] == "."] == []
 
 
-def test_the_menus_of_the_header_have_what_is_declared(window):
+def test_header_menus_contain_the_declared_actions(window):
     buttons = {each.text(): each for each in window.header.findChildren(QToolButton) if each.menu() is not None}
     for declared in MENUS:
         texts = [action.text() for action in buttons[declared.title].menu().actions() if not action.isSeparator()]
@@ -63,7 +63,7 @@ def search(window, qtbot):
     return dialog
 
 
-def test_a_command_is_found_by_any_of_its_words_and_done(window, search, qtbot):
+def test_a_command_is_found_by_any_of_its_words_and_run(window, search, qtbot):
     qtbot.keyClicks(search.words, "note tune")
     listed = [search.list.item(row).text() for row in range(search.list.count())]
     assert any(text.startswith(menu_path("tune_note")) for text in listed)
@@ -74,7 +74,7 @@ def test_a_command_is_found_by_any_of_its_words_and_done(window, search, qtbot):
     assert search.chosen is window.actions_by_name["overview"]
 
 
-def test_up_and_down_choose_and_nothing_found_takes_nothing(search, qtbot):
+def test_arrow_keys_choose_a_command_and_an_empty_result_runs_none(search, qtbot):
     assert search.list.count() == len(ACTIONS)
     qtbot.keyClick(search.words, Qt.Key.Key_Down)
     assert search.list.currentRow() == 1
@@ -84,7 +84,7 @@ def test_up_and_down_choose_and_nothing_found_takes_nothing(search, qtbot):
     assert search.chosen is None
 
 
-def test_what_cannot_be_done_here_stands_last_and_is_not_taken(window, qtbot):
+def test_unavailable_commands_are_listed_last_and_cannot_be_run(window, qtbot):
     window.show_page("overview")
     dialog = CommandSearch(window.actions_by_name, window)
     qtbot.addWidget(dialog)
@@ -97,7 +97,7 @@ def test_what_cannot_be_done_here_stands_last_and_is_not_taken(window, qtbot):
     assert not all(states)
 
 
-def test_one_key_opens_the_search_and_what_is_chosen_happens(window, monkeypatch):
+def test_a_key_opens_the_search_and_the_chosen_command_runs(window, monkeypatch):
     monkeypatch.setattr(
         CommandSearch, "exec", lambda dialog: setattr(dialog, "chosen", window.actions_by_name["survey"])
     )

@@ -44,7 +44,7 @@ def pixels(widget):
 
 
 @pytest.mark.parametrize("factor", SIZES)
-def test_a_number_stands_where_it_stood_in_its_range_and_a_drag_moves_it_as_far(factor):
+def test_numbers_keep_their_place_in_the_range_and_drags_their_reach(factor):
     wren = STUDY.tune("Wren")
     other = resized(STUDY, factor, Scope.STUDY).tune("Wren")
     assert world_size(other) == pytest.approx(factor)
@@ -86,7 +86,7 @@ def test_play_is_painted_the_same_pixel_for_pixel(opened, monkeypatch):
     assert len(np.unique(pictures[0])) > 20
 
 
-def test_the_wheel_and_keys_zoom_and_one_key_shows_the_whole_course(opened):
+def test_wheel_and_keys_zoom_and_one_key_fits_the_course(opened):
     window = opened(32.0)
     window.show_page("play_page")
     play, arena = window.play, window.play.arena
@@ -160,7 +160,7 @@ def test_a_jump_reaches_the_same_places_of_the_world(factor, start):
 
 @pytest.mark.thorough
 @pytest.mark.parametrize("factor", SIZES)
-def test_the_pages_show_the_same_part_of_the_world(opened, factor):
+def test_all_pages_show_the_same_part_of_the_world(opened, factor):
     ends = []
     for size in (1.0, factor):
         window = opened(size)

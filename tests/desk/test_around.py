@@ -57,7 +57,7 @@ def history(window, qtbot):
     return dialog
 
 
-def test_every_edit_has_its_name_and_one_can_go_back_to_it(window, history):
+def test_the_history_names_every_edit_and_goes_back_to_any(window, history):
     set_gravity(window, 30)
     window.commands.duplicate()
     window.commands.hide()
@@ -78,7 +78,7 @@ def test_every_edit_has_its_name_and_one_can_go_back_to_it(window, history):
     assert window.session.study == shipped_study("harbour")
 
 
-def test_a_milestone_is_named_kept_and_brought_back(window, history):
+def test_a_milestone_is_named_kept_and_restored(window, history):
     history.name.setText("before the gravity change")
     QTest.keyClick(history.name, Qt.Key.Key_Return)
     set_gravity(window, 20)
@@ -92,7 +92,7 @@ def test_a_milestone_is_named_kept_and_brought_back(window, history):
     assert [tune.name for _, tune in window.session.tunes][:2] == ["Wren", "Wren, before the gravity change"]
 
 
-def test_milestones_are_renamed_removed_and_their_names_checked(window, history, monkeypatch):
+def test_milestones_are_renamed_and_removed_and_their_names_checked(window, history, monkeypatch):
     messages = []
     window.session.refused.connect(messages.append)
     for _ in range(2):
@@ -132,7 +132,7 @@ def settled(window, qtbot) -> Preferences:
     return dialog
 
 
-def test_nothing_pale_is_told_of_while_a_drag_moves_no_curve(window):
+def test_pale_curves_are_not_mentioned_while_a_drag_moves_no_curve(window):
     """Nobody jumps on the quay: gravity changes nothing that is drawn, until it is dragged where somebody does."""
     session = window.session
     wren = session.tunes[0][1]
@@ -145,7 +145,7 @@ def test_nothing_pale_is_told_of_while_a_drag_moves_no_curve(window):
         session.end()
 
 
-def test_a_new_name_leaves_no_pale_curves_and_undo_says_what_it_took_back(window):
+def test_renaming_leaves_no_pale_curves_and_undo_names_what_it_undid(window):
     """What moves no curve has no before to show."""
     session, messages = window.session, []
     session.message.connect(messages.append)
@@ -162,7 +162,7 @@ def test_a_new_name_leaves_no_pale_curves_and_undo_says_what_it_took_back(window
     assert messages[-2:] == ["Undone: Rename.", "Redone: Rename."]
 
 
-def test_notes_are_one_edit_a_name_must_be_one_and_rows_open_what_they_say(window, monkeypatch):
+def test_notes_are_one_edit_names_are_checked_and_rows_open_their_item(window, monkeypatch):
     session = window.session
     key(window, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     decided, before = window.side_windows.decided, session.study
@@ -188,7 +188,7 @@ def test_notes_are_one_edit_a_name_must_be_one_and_rows_open_what_they_say(windo
     assert session.study.tunes[0].note == session.study.drills[0].note == "Look at frame 9"
 
 
-def test_notes_that_are_only_read_stay_as_another_program_wrote_them(window):
+def test_opening_notes_changes_nothing(window):
     session = window.session
     session.alter("Notes", lambda study: study.model_copy(update={"notes": "One\r\ntwo\u00a0three\u2029four"}))
     before, edits = session.study, session.undo_stack.count()
@@ -199,7 +199,7 @@ def test_notes_that_are_only_read_stay_as_another_program_wrote_them(window):
     assert session.undo_stack.count() == edits
 
 
-def test_a_long_note_is_shown_whole_on_as_many_lines_as_it_needs(window, qtbot):
+def test_a_long_note_is_wrapped_and_shown_whole(window, qtbot):
     note = "Heavy, and slow to turn round. " * 20
     window.session.alter("Note", lambda study: with_tune_note(study, "Bramble", note))
     key(window, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
@@ -210,7 +210,7 @@ def test_a_long_note_is_shown_whole_on_as_many_lines_as_it_needs(window, qtbot):
     assert rows["Wren"] < 2 * line
 
 
-def test_look_text_and_keeping_act_at_once(window, qtbot):
+def test_appearance_text_size_and_autosave_apply_at_once(window, qtbot):
     dialog = settled(window, qtbot)
     dialog.look.setCurrentIndex(1)
     dialog.look.activated.emit(1)
@@ -225,7 +225,7 @@ def test_look_text_and_keeping_act_at_once(window, qtbot):
 
 
 @pytest.mark.parametrize("inside", [True, False])
-def test_a_button_looks_hovered_over_after_its_menu_only_while_the_pointer_is_there(window, inside):
+def test_a_button_is_highlighted_after_its_menu_only_under_the_pointer(window, inside):
     opener = next(each for each in window.header.findChildren(QToolButton) if each.text() == "&Edit")
     opener.setAttribute(Qt.WidgetAttribute.WA_UnderMouse)
     opener.menu().popup(opener.mapToGlobal(opener.rect().bottomLeft()))
@@ -235,7 +235,7 @@ def test_a_button_looks_hovered_over_after_its_menu_only_while_the_pointer_is_th
     assert opener.underMouse() == inside
 
 
-def test_a_window_opens_with_the_keyboard_in_the_sheet(window):
+def test_a_window_opens_with_the_focus_in_the_sheet(window):
     """A menu that has the keyboard looks chosen, and arrow keys would go round the header."""
     window.activateWindow()
     assert window.focusWidget() is window.sheet.view
@@ -243,7 +243,7 @@ def test_a_window_opens_with_the_keyboard_in_the_sheet(window):
     assert window.sheet.view.currentIndex().isValid()
 
 
-def test_larger_and_smaller_text_leave_the_focus_and_no_hover_behind(window, qtbot):
+def test_changing_the_text_size_keeps_the_focus_and_clears_highlights(window, qtbot):
     """The header is made anew: what had the focus has it again, and nothing passes for hovered."""
     window.activateWindow()
     QCursor.setPos(0, 0)
@@ -261,7 +261,7 @@ def test_larger_and_smaller_text_leave_the_focus_and_no_hover_behind(window, qtb
         assert window.focusWidget().text() == "&Edit"
 
 
-def test_a_key_is_changed_refused_where_taken_and_put_back(window, qtbot):
+def test_a_key_is_changed_refused_if_taken_and_reset(window, qtbot):
     dialog = settled(window, qtbot)
     dialog.choose("night")
     dialog.edit.setKeySequence(QKeySequence("Ctrl+Alt+J"))
@@ -278,7 +278,7 @@ def test_a_key_is_changed_refused_where_taken_and_put_back(window, qtbot):
     assert window.actions_by_name["night"].shortcut().toString() == "F9"
 
 
-def test_keys_come_back_at_the_next_start(qtbot, tmp_path):
+def test_changed_keys_survive_a_restart(qtbot, tmp_path):
     def opened():
         window = Window(Session(shipped_study("harbour")), settings=Settings(tmp_path / "settings.ini"))
         qtbot.addWidget(window)
@@ -299,7 +299,7 @@ def test_keys_come_back_at_the_next_start(qtbot, tmp_path):
     again.close()
 
 
-def test_no_key_means_two_things():
+def test_every_key_belongs_to_one_action():
     taken = [QKeySequence(key).toString() for action in ACTIONS.values() for key in action.keys]
     assert len(taken) == len(set(taken))
 
@@ -307,7 +307,7 @@ def test_no_key_means_two_things():
 # Errors
 
 
-def test_an_error_is_logged_the_study_saved_aside_and_the_person_told(window, monkeypatch, qtbot):
+def test_an_error_is_logged_and_reported_and_the_study_is_saved_as_a_copy(window, monkeypatch, qtbot):
     crash_report.start_log()
     shown = []
     monkeypatch.setattr(CrashDialog, "exec", lambda dialog: shown.append(dialog))
@@ -343,7 +343,7 @@ def test_the_log_is_opened_with_its_first_line(monkeypatch, tmp_path):
     assert [line.rpartition(": ")[2] for line in lines] == ["the quay", "the jetty"]
 
 
-def test_where_no_log_can_be_written_what_matters_is_described_where_the_program_was_started(monkeypatch, capsys):
+def test_errors_go_to_the_terminal_if_no_log_can_be_written(monkeypatch, capsys):
     asked = []
 
     def nowhere():
@@ -362,7 +362,7 @@ def test_where_no_log_can_be_written_what_matters_is_described_where_the_program
     assert capsys.readouterr().err == "the quay\nthe jetty\n"
 
 
-def test_an_error_while_one_is_described_is_only_logged(monkeypatch, qapp):
+def test_an_error_while_reporting_another_is_only_logged(monkeypatch, qapp):
     hook = CrashHandler(list)
     seen = []
 
@@ -376,7 +376,7 @@ def test_an_error_while_one_is_described_is_only_logged(monkeypatch, qapp):
     assert hook.dialog is None
 
 
-def test_what_happened_can_be_copied(qtbot, qapp):
+def test_the_details_of_an_error_can_be_copied(qtbot, qapp):
     dialog = CrashDialog("ValueError: x", "details", [])
     qtbot.addWidget(dialog)
     copy = next(
@@ -386,14 +386,14 @@ def test_what_happened_can_be_copied(qtbot, qapp):
     assert "details" in QGuiApplication.clipboard().text()
 
 
-def test_ctrl_c_in_the_terminal_ends_it(monkeypatch, qapp):
+def test_ctrl_c_in_the_terminal_quits(monkeypatch, qapp):
     ended = []
     monkeypatch.setattr(sys, "__excepthook__", lambda *error: ended.append(error[0]))
     CrashHandler(list)(KeyboardInterrupt, KeyboardInterrupt(), None)
     assert ended == [KeyboardInterrupt]
 
 
-def test_where_nothing_can_be_saved_aside_it_says_so(monkeypatch, qtbot, qapp):
+def test_a_copy_that_cannot_be_saved_is_reported(monkeypatch, qtbot, qapp):
     def full(*_):
         raise OSError(28, "No space left on device")
 
@@ -401,7 +401,7 @@ def test_where_nothing_can_be_saved_aside_it_says_so(monkeypatch, qtbot, qapp):
     assert save_copies([shipped_study("harbour")]) == []
 
 
-def test_a_first_start_says_on_every_page_what_is_prepared_and_what_comes_then(window, qtbot):
+def test_every_page_says_at_the_first_start_what_is_being_prepared(window, qtbot):
     preparation = Preparation(window)
     window.prepare(preparation)
     for page in ("overview", "survey", "play_page", "compare"):
@@ -425,7 +425,7 @@ def test_a_first_start_says_on_every_page_what_is_prepared_and_what_comes_then(w
     window.actions_by_name["smaller"].trigger()
 
 
-def test_at_a_first_start_curves_come_first_and_figures_follow(qtbot, monkeypatch, tmp_path):
+def test_at_the_first_start_curves_appear_before_figures(qtbot, monkeypatch, tmp_path):
     ready = {"curves": False, "figures": False}
     monkeypatch.setattr(application, "is_ready", ready.get)
     monkeypatch.setattr(READER, "is_ready", lambda: ready["figures"])
@@ -448,7 +448,7 @@ def test_at_a_first_start_curves_come_first_and_figures_follow(qtbot, monkeypatc
     assert figures.cell("jump_height", "Wren").data() == "2.38"
 
 
-def test_the_process_that_compiles_says_when_curves_are_ready_and_when_all_is(window, qtbot):
+def test_the_compiling_process_reports_curves_and_then_figures_as_ready(window, qtbot):
     preparation, messages = Preparation(window), []
     preparation.curves_ready.connect(lambda: messages.append("curves"))
     preparation.finished.connect(lambda: messages.append("all"))
@@ -460,7 +460,7 @@ def test_the_process_that_compiles_says_when_curves_are_ready_and_when_all_is(wi
 @pytest.mark.parametrize(
     ("passed", "words", "share"), [(0, "a minute", 0), (40_000, "half a minute", 66), (90_000, "soon", 95)]
 )
-def test_the_bar_waits_before_its_end_where_it_takes_longer(window, monkeypatch, passed, words, share):
+def test_the_progress_bar_stops_short_of_its_end_if_compiling_takes_longer(window, monkeypatch, passed, words, share):
     preparation = Preparation(window)
     monkeypatch.setattr(preparation, "_since", type("Since", (), {"elapsed": lambda _: passed})())
     bar = PreparationBar(preparation, window)
@@ -469,7 +469,7 @@ def test_the_bar_waits_before_its_end_where_it_takes_longer(window, monkeypatch,
 
 
 @pytest.mark.parametrize("gone", ["tune", "drill"])
-def test_no_dialog_outlives_what_it_is_about(window, qtbot, tmp_path, gone):
+def test_dialogs_close_when_their_subject_is_removed(window, qtbot, tmp_path, gone):
     """The file changes on disk, say, while a dialog is open: the study is loaded anew."""
     session = window.session
     session.choose_drill("Rooftop hop")

@@ -20,29 +20,29 @@ HEIGHT = next(measure for measure in MEASURES if measure.id == "jump_height")
 @pytest.mark.parametrize(
     ("value", "text"), [(7.5, "7.5"), (0.0, "0"), (-0.00001, "0"), (12.3456789, "12.3457"), (2.5e7, "2.5e+07")]
 )
-def test_numbers_are_written_without_idle_digits(value, text):
+def test_numbers_are_written_without_trailing_zeros(value, text):
     assert number_text(value) == text
 
 
 @pytest.mark.parametrize(("value", "text"), [(0.12345, "0.123"), (1.239, "1.24"), (0.0, "0.00"), (123.45, "123.5")])
-def test_figures_have_three_digits_that_matter(value, text):
+def test_figures_have_three_significant_digits(value, text):
     assert reading_text(value) == text
 
 
 @pytest.mark.parametrize(
     ("value", "unit", "text"), [(9.0, "frames", "9"), (0.0, "ticks", "0"), (2.5, "ticks", "2.50"), (9.0, "u", "9.00")]
 )
-def test_what_is_counted_has_no_decimals(value, unit, text):
+def test_counts_have_no_decimals(value, unit, text):
     assert reading_text(value, unit) == text
 
 
 @pytest.mark.parametrize(("text", "wanted"), [("2,6", 2.6), (" 3 ", 3.0), ("1e1", 10.0)])
-def test_a_wish_is_a_number_with_point_or_comma(text, wanted):
+def test_a_wanted_figure_may_be_typed_with_a_point_or_a_comma(text, wanted):
     assert figure_from_text(HEIGHT, text, "u") == wanted
 
 
 @pytest.mark.parametrize("text", ["", "high", "1,2,3", "nan", "--1"])
-def test_what_is_no_number_is_no_wish(text):
+def test_a_wanted_figure_must_be_a_number(text):
     with pytest.raises(ValueError, match="type what jump height should be, in u"):
         figure_from_text(HEIGHT, text, "u")
 
@@ -72,7 +72,7 @@ def test_a_number_may_be_typed_in_any_unit_of_its_kind(id, text, wanted):
     assert value_from_text(parameter_by_id(id), text, UNITS) == pytest.approx(wanted, rel=1e-6)
 
 
-def test_a_share_becomes_the_rate_that_closes_it_in_a_tick():
+def test_a_share_per_tick_becomes_a_rate():
     rate = next(each for each in PARAMETERS if each.share == "exact")
     assert value_from_text(rate, "20%", UNITS) == pytest.approx(-100 * math.log(0.8))
     assert value_from_text(rate, "10/s", UNITS) == 10.0
@@ -88,7 +88,7 @@ def test_a_share_becomes_the_rate_that_closes_it_in_a_tick():
         (SPEED, "6 parsecs", "“parsecs” in “6 parsecs” is not a known unit"),
     ],
 )
-def test_another_kind_of_number_is_refused_with_what_would_be_right(parameter, text, words):
+def test_a_wrong_unit_is_refused_with_the_right_ones(parameter, text, words):
     with pytest.raises(ValueError, match=re.escape(words)):
         value_from_text(parameter, text, UNITS)
 
@@ -97,7 +97,7 @@ def test_another_kind_of_number_is_refused_with_what_would_be_right(parameter, t
     ("text", "unit", "counted", "wanted"),
     [("2", "u", 1.0, 2.0), ("2", "heights", 1.5, 3.0), ("64 px", "heights", 1.5, 2)],
 )
-def test_a_wish_in_bodies_or_pixels_is_one_in_u(text, unit, counted, wanted):
+def test_a_wanted_figure_in_bodies_or_pixels_is_converted_to_units(text, unit, counted, wanted):
     assert figure_from_text(HEIGHT, text, unit, UNITS, counted) == wanted
 
 
@@ -113,12 +113,12 @@ def test_a_range_may_be_in_any_unit_of_the_figure():
             range_from_text(text, "u", in_units)
 
 
-def test_a_wish_of_another_kind_is_refused():
+def test_a_wanted_figure_in_a_wrong_unit_is_refused():
     with pytest.raises(ValueError, match="Jump height is a length"):
         figure_from_text(HEIGHT, "3 u/s", "u", UNITS)
 
 
-def test_pixels_and_frames_are_the_games_and_ticks_the_clocks():
+def test_pixels_and_frames_follow_the_game_and_ticks_the_clock():
     study = shipped_study("harbour")
     study = study.model_copy(update={"clock": Clock(tick_rate=50)})
     assert units_of(study, study.tune("Wren")).frame == 1 / 50
@@ -127,7 +127,7 @@ def test_pixels_and_frames_are_the_games_and_ticks_the_clocks():
     assert (found.pixel, found.frame, found.tick, found.height) == (1 / 16, 1 / 30, 1 / 50, 1.6)
 
 
-def test_a_drag_ends_at_the_hard_range_and_keeps_to_its_grid():
+def test_a_drag_stops_at_the_hard_range_and_snaps_to_its_step():
     assert dragged(SPEED, 5.0, -1e9) == SPEED.low
     assert dragged(SPEED, 5.0, 1e9) == SPEED.high
     assert dragged(JUMPS, 1, 0.6) == 2

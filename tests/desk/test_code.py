@@ -57,7 +57,7 @@ def test_the_part_and_the_tune_are_chosen(window, page):
     assert page.text.toPlainText() == wanted(window, "Otter", whole=True)
 
 
-def test_the_tune_is_that_of_the_other_page(window, page):
+def test_both_code_pages_share_the_chosen_tune(window, page):
     dialog = page.window()
     dialog.tunes.setCurrentText("Bramble")
     page.task.wait()
@@ -81,7 +81,7 @@ def test_conventions_change_the_code_at_once(window, page):
     assert page.text.toPlainText() == wanted(window)
 
 
-def test_a_number_that_changes_while_the_page_is_open_is_in_the_code(window, page):
+def test_the_code_follows_a_changed_number(window, page):
     session = window.session
     from cinetica.model.tune import parameter_by_id
 
@@ -90,7 +90,7 @@ def test_a_number_that_changes_while_the_page_is_open_is_in_the_code(window, pag
     assert ".gravity = 30.5," in page.text.toPlainText()
 
 
-def test_the_code_is_saved_under_the_name_of_the_tune(window, page, monkeypatch, tmp_path):
+def test_the_code_is_saved_in_a_file_named_like_the_tune(window, page, monkeypatch, tmp_path):
     page.languages.setCurrentText("Python")
     asked = []
 
@@ -131,7 +131,7 @@ def test_the_syntax_is_coloured_in_every_language(window, page):
     assert look.color(palette.soft).name() in colors(page, 0).values()
 
 
-def test_the_keyboard_is_enough(window, page):
+def test_the_page_works_from_the_keyboard(window, page):
     page.tunes.setFocus()
     QTest.keyClick(page.tunes, Qt.Key.Key_Tab)
     assert page.languages.hasFocus()
@@ -156,7 +156,7 @@ def test_each_action_opens_its_page(window, monkeypatch, action, page):
     assert shown == [page]
 
 
-def test_the_page_that_is_opened_at_once_is_written(window, qtbot):
+def test_opening_the_page_writes_its_code(window, qtbot):
     dialog = HandOver(window.session, window.session.study.tune("Wren"), window)
     qtbot.addWidget(dialog)
     dialog.show_page("code")

@@ -43,7 +43,7 @@ def test_brackets_go_from_mark_to_mark(window):
     assert window.session.cursor == 51
 
 
-def test_a_step_asks_for_no_new_layout_and_its_words_stand_side_by_side(window, qtbot):
+def test_a_step_causes_no_new_layout_and_its_labels_stand_side_by_side(window, qtbot):
     transport = window.page.transport
     with qtbot.waitSignal(window.session.figures_changed):
         window.session.choose_drill("Rooftop hop")
@@ -61,7 +61,7 @@ def test_a_step_asks_for_no_new_layout_and_its_words_stand_side_by_side(window, 
     assert transport.place.geometry().right() < transport.words.geometry().left()
 
 
-def test_the_readout_says_values_and_differences_at_the_cursor(window):
+def test_the_readout_shows_values_and_differences_at_the_cursor(window):
     window.session.set_cursor(60)
     lines = window.page.strips.strips[0].readout.lines()
     assert lines == [(0, "+7.50", ""), (1, "+6.00", "−1.50")]
@@ -79,7 +79,7 @@ def test_a_click_in_a_strip_moves_the_cursor_to_that_time(window, qtbot):
     assert window.session.cursor == pytest.approx(30, abs=1)
 
 
-def test_lanes_and_strips_lie_frame_under_frame(window, qtbot):
+def test_lanes_and_strips_are_aligned_by_frame(window, qtbot):
     qtbot.waitExposed(window)
     for name in ("Quay sprint", "Gutter's edge"):
         window.session.choose_drill(name)
@@ -91,7 +91,7 @@ def test_lanes_and_strips_lie_frame_under_frame(window, qtbot):
                 assert in_strip == pytest.approx(window.page.axis.x(time, window.page.states.width()), abs=1.5)
 
 
-def test_strips_in_which_nothing_happens_are_a_line_until_something_does(window):
+def test_strips_without_motion_collapse_to_a_line(window):
     session, strips = window.session, window.page.strips
     assert [strip.is_folded for strip in strips.strips] == [False, True, True]
     folded, shown = strips.strips[1], strips.strips[0]
@@ -112,7 +112,7 @@ def test_strips_in_which_nothing_happens_are_a_line_until_something_does(window)
     assert [strip.is_folded for strip in strips.strips] == [False, True, True]
 
 
-def test_the_drill_chooser_lists_all_and_changes_all(window):
+def test_the_drill_chooser_lists_all_drills_and_switches_the_page(window):
     assert [window.header.drills.itemText(row) for row in range(5)] == [
         drill.name for drill in window.session.study.drills[:5]
     ]
@@ -123,7 +123,7 @@ def test_the_drill_chooser_lists_all_and_changes_all(window):
     assert window.page.stage.course.course.solids == window.session.drill.course.solids
 
 
-def test_numbers_hide_and_show_tunes_and_none_left_is_explained(window):
+def test_digit_keys_hide_and_show_tunes_and_an_empty_page_is_explained(window):
     key(window, Qt.Key.Key_1)
     assert [shown.tune.name for shown in window.session.shown] == ["Bramble"]
     key(window, Qt.Key.Key_2)
@@ -133,7 +133,7 @@ def test_numbers_hide_and_show_tunes_and_none_left_is_explained(window):
     assert window.page.notice.text() == ""
 
 
-def test_play_runs_through_and_stops_at_the_end(window, qtbot):
+def test_playback_stops_at_the_end(window, qtbot):
     window.page.transport.speed = 8.0
     key(window, Qt.Key.Key_Space)
     qtbot.waitUntil(
@@ -154,7 +154,7 @@ def test_zoom_pan_and_fit(window):
     assert (axis.start, axis.end) == whole
 
 
-def test_night_falls_on_all_windows_and_day_breaks(window, qtbot):
+def test_night_and_day_apply_to_all_windows(window, qtbot):
     other = Window(Session(shipped_study("pitfalls")))
     qtbot.addWidget(other)
     other.show()
@@ -169,7 +169,7 @@ def test_night_falls_on_all_windows_and_day_breaks(window, qtbot):
 
 
 @pytest.mark.parametrize("palette", [look.DAY, look.NIGHT], ids=lambda palette: palette.name)
-def test_text_can_be_read_on_its_ground(palette):
+def test_text_contrasts_with_its_background(palette):
     def light(color):
         parts = [int(color[place : place + 2], 16) / 255 for place in (1, 3, 5)]
         red, green, blue = (part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in parts)
@@ -226,7 +226,7 @@ def test_opening_saving_and_a_bad_file(window, tmp_path, monkeypatch):
     assert "nothing is lost" in messages[1]
 
 
-def test_closing_with_changes_asks_and_can_be_called_off(window, monkeypatch):
+def test_closing_with_changes_asks_and_can_be_cancelled(window, monkeypatch):
     from PySide6.QtWidgets import QMessageBox
 
     session = window.session
@@ -236,7 +236,7 @@ def test_closing_with_changes_asks_and_can_be_called_off(window, monkeypatch):
     assert window.isVisible()
 
 
-def test_the_clock_has_its_own_place(window):
+def test_the_clock_panel_changes_the_clock(window):
     from cinetica.desk.dialogs.clock_panel import ClockPanel
 
     panel = ClockPanel(window.session, window)
@@ -254,7 +254,7 @@ def test_the_clock_has_its_own_place(window):
     assert window.session.study.clock.tick_rate == 60
 
 
-def test_other_digits_of_the_clock_move_nothing_in_the_header(window):
+def test_the_digits_of_the_clock_do_not_shift_the_header(window):
     header, clock, chip = window.header, window.session.study.clock, window.header.clock
     seen, place = header.grab(chip.geometry()).toImage(), chip.geometry()
     for rate, moves in ((62.0, False), (61.0, False), (75.0, False), (120.0, True), (60.0, True)):
@@ -268,7 +268,7 @@ def test_other_digits_of_the_clock_move_nothing_in_the_header(window):
     assert chip.geometry() == place
 
 
-def test_the_stage_has_the_course_that_its_curves_were_run_on(window):
+def test_the_stage_shows_the_course_of_its_curves(window):
     """Not a moment later: what was begun with the curves would be drawn once more."""
     session, stage, met = window.session, window.page.stage, []
     session.choose_drill("Rooftop hop")
@@ -304,7 +304,7 @@ def test_the_clock_panel_shows_what_matters_in_its_mode(window):
     assert "pairs" in panel.message.text()
 
 
-def test_a_drill_named_like_a_tune_shows_it_beside_the_reference(window):
+def test_a_drill_named_like_a_tune_shows_that_tune_and_the_reference(window):
     window.session.load(shipped_study("pitfalls"), None)
     for name in ("Stuck to the wall", "Facing falls back"):
         window.session.choose_drill(name)
@@ -352,7 +352,7 @@ def test_strips_show_any_channel_are_added_and_removed(window, qtbot):
         assert strips.strips[0].readout.lines()
 
 
-def test_until_the_kernel_is_there_every_drill_says_that_it_is_being_prepared(qtbot):
+def test_until_the_kernel_is_compiled_every_drill_says_so(qtbot):
     window = Window(Session(shipped_study("harbour")))
     qtbot.addWidget(window)
     window.page.prepare()
@@ -362,7 +362,7 @@ def test_until_the_kernel_is_there_every_drill_says_that_it_is_being_prepared(qt
     assert window.page.notice.text() == ""
 
 
-def test_the_hands_are_painted_with_their_take_and_not_with_the_course(window):
+def test_lanes_are_repainted_with_the_take_and_not_with_the_course(window):
     session, hands, painted = window.session, window.page.hands, []
 
     class Watch(QObject):
@@ -390,7 +390,7 @@ def test_the_hands_are_painted_with_their_take_and_not_with_the_course(window):
     hands.removeEventFilter(watch)
 
 
-def test_the_clock_shows_that_the_keyboard_is_on_it(window):
+def test_the_clock_shows_the_focus(window):
     chip = window.header.clock
     window.sheet.view.setFocus()
     without = chip.grab().toImage()

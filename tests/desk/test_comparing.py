@@ -63,7 +63,7 @@ def test_tunes_are_added_duplicated_renamed_moved_hidden_and_removed_by_key(wind
     assert "the most that can be told apart" in messages[-1]
 
 
-def test_a_snapshot_stays_and_is_put_back(window, hand, messages):
+def test_a_snapshot_is_kept_and_restored(window, hand, messages):
     window.sheet.view.go_to("gravity.gravity", "Wren")
     key(window, Qt.Key.Key_B, CTRL)
     assert names(window) == ["Wren", "Wren before", "Bramble"]
@@ -90,7 +90,7 @@ def test_a_click_on_a_name_makes_it_the_reference(window, qtbot):
     assert sheet.differs(parameter_by_id("drive.top_speed"), 1) == 0
 
 
-def test_a_name_dragged_copies_a_value_a_group_or_moves(window, hand, qtbot):
+def test_dragging_a_name_copies_a_value_or_a_group_or_moves_the_tune(window, hand, qtbot):
     qtbot.waitExposed(window)
     view = window.sheet.view
     header, spot = head_of(window, "Wren")
@@ -112,7 +112,7 @@ def test_a_name_dragged_copies_a_value_a_group_or_moves(window, hand, qtbot):
     assert names(window) == ["Bramble", "Wren"]
 
 
-def test_what_is_typed_goes_to_every_chosen_cell(window, hand):
+def test_a_typed_value_goes_to_every_selected_cell(window, hand):
     view = window.sheet.view
     view.go_to("drive.top_speed", "Wren")
     view.setFocus()
@@ -153,7 +153,7 @@ def test_a_number_is_pushed_past_its_comfortable_range_and_says_so(window, hand)
 # Wishes
 
 
-def test_a_figure_is_typed_over_and_the_numbers_behind_it_are_moved(window, messages):
+def test_typing_a_figure_moves_the_numbers_behind_it(window, messages):
     window.session.choose_drill("Rooftop hop")
     figures = window.sheet.figures
     index = figures.cell("jump_height", "Wren")
@@ -170,7 +170,7 @@ def test_a_figure_is_typed_over_and_the_numbers_behind_it_are_moved(window, mess
     assert window.session.study is before
 
 
-def test_a_wish_is_typed_with_the_keyboard(window):
+def test_a_wanted_figure_is_typed_from_the_keyboard(window):
     window.session.choose_drill("Rooftop hop")
     figures = window.sheet.figures
     figures.setFocus()
@@ -203,7 +203,7 @@ def test_presets_phases_and_the_order_of_strips(window):
     assert strips.channels[1:] == list(PRESETS["Phase"]["side"][:0:-1])
 
 
-def test_scales_are_own_or_shared(window):
+def test_scales_are_separate_or_shared(window):
     window.page.show_preset("Velocity and position")
     across, up, _ = window.page.strips.strips
     assert across.plot.box.viewRange()[1] != up.plot.box.viewRange()[1]
@@ -212,7 +212,7 @@ def test_scales_are_own_or_shared(window):
 
 
 @pytest.mark.parametrize("drawing", ["lines", "steps", "points"])
-def test_samples_are_drawn_as_asked(window, drawing):
+def test_samples_are_drawn_as_chosen(window, drawing):
     window.page.comparing.set(drawing=drawing)
     strip, shown = window.page.strips.strips[0], window.session.shown[0]
     window.page.axis.show(0.1, 0.3)
@@ -234,7 +234,7 @@ def test_samples_are_drawn_as_asked(window, drawing):
     assert inked == {"lines": drawing == "lines", "steps": drawing == "steps"}
 
 
-def test_lining_up_shifts_the_others_and_the_readout_with_them(window):
+def test_lining_up_shifts_the_other_tunes_and_the_readout(window):
     window.session.choose_drill("Gutter's edge")
     window.session.set_value(window.session.study.tune("Bramble"), parameter_by_id("jump.coyote"), 0.3)
     window.session.set_value(window.session.study.tune("Bramble"), parameter_by_id("input.latency"), 4)
@@ -263,7 +263,7 @@ def test_difference_draws_each_tune_minus_the_reference(window):
     assert not window.page.strips.strips[0].title.text().startswith("Δ")
 
 
-def test_one_key_jumps_to_where_they_part_and_says_why(window):
+def test_a_key_jumps_to_the_first_difference_and_explains_it(window):
     window.session.choose_drill("Early knock")
     explaining = window.page.explaining
     explaining.channel.setCurrentIndex(explaining.channel.findData("y"))
@@ -296,7 +296,7 @@ def test_the_explanation_of_the_first_difference_gets_the_height_it_needs(window
     qtbot.waitUntil(lambda: page.explaining.height() >= page.explaining.needed())
 
 
-def test_the_grace_that_was_left_is_described_under_the_mouse(window, qtbot):
+def test_the_tooltip_says_how_much_grace_was_left(window, qtbot):
     window.session.choose_drill("Gutter's edge")
     qtbot.waitExposed(window)
     states = window.page.states
@@ -341,7 +341,7 @@ def test_a_take_of_ten_minutes_scrolls_freely(window):
     assert window.page.table.view.rowAt(5) > 29_900
 
 
-def test_this_frame_is_explained_for_every_tune(window, qtbot):
+def test_explain_shows_the_frame_for_every_tune(window, qtbot):
     key(window, Qt.Key.Key_E)
     window.session.set_cursor(8)
     explaining = window.page.explaining
@@ -415,7 +415,7 @@ def click(stage, x, y):
     QTest.mouseClick(stage.plot.viewport(), Qt.MouseButton.LeftButton, pos=at(stage, x, y))
 
 
-def test_a_drag_draws_wherever_it_begins_and_moves_with_alt(window, qtbot):
+def test_a_drag_draws_anywhere_and_moves_with_alt(window, qtbot):
     qtbot.waitExposed(window)
     session, stage = window.session, window.page.stage
     key(window, Qt.Key.Key_C)
@@ -471,7 +471,7 @@ def test_the_middle_button_pans_while_a_course_is_edited(window, qtbot):
     assert len(window.session.drill.course.solids) == 1
 
 
-def test_rectangles_are_chosen_added_and_typed_by_key(window, messages):
+def test_rectangles_are_selected_added_and_typed_by_key(window, messages):
     stage = window.page.stage
     key(window, Qt.Key.Key_C)
     stage.plot.setFocus()
@@ -494,7 +494,7 @@ def test_rectangles_are_chosen_added_and_typed_by_key(window, messages):
     assert stage.editor.selected is not None
 
 
-def test_what_a_zone_does_is_chosen_from_a_list_or_typed(window):
+def test_the_effects_of_a_zone_are_chosen_or_typed(window):
     stage, session = window.page.stage, window.session
     key(window, Qt.Key.Key_C)
     does = stage.edit_row.does
@@ -521,7 +521,7 @@ def test_what_a_zone_does_is_chosen_from_a_list_or_typed(window):
     assert len(session.drill.course.zones) == 1
 
 
-def test_a_slope_is_drawn_its_end_dragged_and_put_on_a_corner(window, qtbot, messages):
+def test_a_slope_is_drawn_and_its_end_dragged_onto_a_corner(window, qtbot, messages):
     window.session.choose_drill("Fish steps")
     qtbot.waitExposed(window)
     stage, session = window.page.stage, window.session
@@ -552,7 +552,7 @@ def test_a_slope_is_drawn_its_end_dragged_and_put_on_a_corner(window, qtbot, mes
     assert len(session.drill.course.slopes) == 3
 
 
-def test_a_slope_says_who_slides_on_it(window):
+def test_a_slope_names_the_tunes_that_slide_on_it(window):
     session, course = window.session, window.page.stage.course
     session.choose_drill("Fish steps")
     assert course.sliding == ("", "", "")
@@ -563,7 +563,7 @@ def test_a_slope_says_who_slides_on_it(window):
     assert course.sliding == ("–", "B", "B")
 
 
-def test_odd_courses_are_described_and_still_run(window):
+def test_unusual_courses_are_described_and_still_run(window):
     page, course = window.page, window.session.drill.course
     window.session.set_course("Nothing", course.model_copy(update={"solids": ()}))
     assert "no ground" in page.note.text()
@@ -573,7 +573,7 @@ def test_odd_courses_are_described_and_still_run(window):
     assert len(window.session.shown[0].trace) == 121
 
 
-def test_prints_and_arrows_are_those_asked_for(window):
+def test_footprints_and_arrows_follow_their_settings(window):
     stage = window.page.stage
     stage.every_box.setValue(10)
     assert stage.prints.printed[0].count == 13
@@ -588,7 +588,7 @@ def test_prints_and_arrows_are_those_asked_for(window):
     assert stage.grab().toImage() != with_arrows
 
 
-def test_of_many_tunes_the_reference_and_the_one_changed_last_show_their_bodies(window):
+def test_with_many_tunes_the_reference_and_the_last_changed_show_bodies(window):
     session, stage = window.session, window.page.stage
     counts = lambda: [bool(each.count) for each in stage.prints.printed]  # noqa: E731
     assert counts() == [True, True]
@@ -608,7 +608,7 @@ def test_of_many_tunes_the_reference_and_the_one_changed_last_show_their_bodies(
 # Playback, looks, what is remembered
 
 
-def test_playback_loops_if_wanted(window, qtbot):
+def test_playback_can_loop(window, qtbot):
     transport = window.page.transport
     transport.speed = 12.0
     key(window, Qt.Key.Key_R)
@@ -621,7 +621,7 @@ def test_playback_loops_if_wanted(window, qtbot):
     key(window, Qt.Key.Key_Space)
 
 
-def test_text_grows_and_everything_still_works(window, hand):
+def test_larger_text_works_everywhere(window, hand):
     small = window.sheet.search.font().pixelSize()
     key(window, Qt.Key.Key_Plus, CTRL)
     try:
@@ -635,7 +635,7 @@ def test_text_grows_and_everything_still_works(window, hand):
     assert window.sheet.search.font().pixelSize() == small
 
 
-def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
+def test_the_window_reopens_as_it_was_left(qtbot, tmp_path):
     def opened():
         window = Window(Session(shipped_study("harbour")), settings=Settings(tmp_path / "window.ini"))
         qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
@@ -665,7 +665,7 @@ def test_the_window_comes_back_as_it_was_left(qtbot, tmp_path):
     second.set_look(look.DAY)
 
 
-def test_settings_that_cannot_be_read_are_as_if_they_were_not_there(tmp_path):
+def test_unreadable_settings_are_ignored(tmp_path):
     (tmp_path / "window.ini").write_text('[General]\nexplain={\nevery="many"\nstrips=[1, 2]\n')
     settings = Settings(tmp_path / "window.ini")
     assert settings.get(Kept.EXPLAIN) is False
@@ -705,7 +705,7 @@ def test_drills_are_made_copied_renamed_and_removed(window, monkeypatch):
     assert window.page.notice.text() == ""
 
 
-def test_a_tune_keeps_one_letter_everywhere_when_others_come_before_it(window, hand):
+def test_a_tune_has_the_same_letter_everywhere(window, hand):
     window.sheet.view.go_to("drive.top_speed", "Wren")
     key(window, Qt.Key.Key_D, CTRL)
     assert [(shown.place, shown.tune.name) for shown in window.session.shown] == [
@@ -730,7 +730,7 @@ def test_a_group_is_copied_from_the_reference_by_key(window, hand):
     assert window.session.undo_stack.count() == count
 
 
-def test_delete_puts_every_chosen_cell_back_to_its_default(window, hand):
+def test_delete_resets_every_selected_cell(window, hand):
     view = window.sheet.view
     view.setFocus()
     view.go_to("drive.top_speed", "Wren")
@@ -779,7 +779,7 @@ def test_the_help_names_every_key(window):
     assert all(action.tip in text for action in ACTIONS.values())
 
 
-def test_what_an_edit_leaves_alone_has_no_pale_curve(window):
+def test_curves_that_an_edit_does_not_move_have_no_pale_copy(window):
     """Gravity moves heights, and not the speed of a run on the flat: there the dashes keep their gaps."""
     session, strips = window.session, {strip.channel.column: strip for strip in window.page.strips.strips}
     session.choose_drill("Rooftop hop")

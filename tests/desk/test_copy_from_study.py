@@ -33,7 +33,7 @@ def choose(dialog, words):
     )
 
 
-def test_what_is_ticked_is_taken_in_one_edit(window, taking):
+def test_the_ticked_items_are_copied_in_one_edit(window, taking):
     choose(taking, "The demo")
     take = taking.answers.button(QDialogButtonBox.StandardButton.Ok)
     assert not take.isEnabled()
@@ -63,7 +63,7 @@ def test_a_file_that_cannot_be_read_says_why_and_another_can_be_chosen(window, t
     assert len(leaves(taking.list)) == len(HARBOUR.tunes) + len(HARBOUR.drills)
 
 
-def test_more_than_can_be_told_apart_are_refused_and_the_dialog_stays(window, taking):
+def test_too_many_tunes_are_refused_and_the_dialog_stays_open(window, taking):
     for _ in range(5):
         window.session.alter("New tune", lambda study: editing.new_tune(study, "side"))
     before = window.session.study
@@ -74,7 +74,7 @@ def test_more_than_can_be_told_apart_are_refused_and_the_dialog_stays(window, ta
     assert window.session.study is before
 
 
-def test_names_are_free_snapshots_stay_with_their_tune_and_targets_with_theirs():
+def test_copies_get_free_names_and_keep_snapshots_and_targets():
     ours = HARBOUR
     theirs = editing.with_snapshot(HARBOUR, "Wren")
     for tunes in (("Wren",), ("Bramble",), ("Wren", "Bramble"), ()):

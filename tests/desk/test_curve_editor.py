@@ -29,7 +29,7 @@ def points_of(window, name="Wren"):
     return window.session.study.tune(name).drive.acceleration_curve
 
 
-def test_a_drag_moves_a_point_the_trace_follows_and_it_is_one_undo(window, editor):
+def test_dragging_a_point_updates_the_trace_and_is_one_undo(window, editor):
     session, before = window.session, window.session.shown[0].trace["vx"].copy()
     count = session.undo_stack.count()
     handle = editor._handles[1]
@@ -66,7 +66,7 @@ def test_points_are_added_marked_moved_and_removed_from_the_keyboard(window, edi
     assert "at least" in editor.message.text()
 
 
-def test_typed_points_are_taken_or_refused_in_words(window, editor):
+def test_typed_points_are_accepted_or_refused_with_a_reason(window, editor):
     editor.text.setFocus()
     for typed, messages in (("0 1, 0.5", "without its y"), ("a b", "not a curve"), ("1 1, 0 1", "points")):
         editor.text.selectAll()
@@ -109,7 +109,7 @@ def titles(window):
     return [group.title for group in window.sheet.view.sheet.groups]
 
 
-def test_a_section_that_is_off_is_one_line_and_opens_by_a_key(window):
+def test_a_section_that_is_off_is_one_line_and_a_key_opens_it(window):
     view = window.sheet.view
     place = titles(window).index("Dash")
     group = view.sheet.groups[place]
@@ -150,7 +150,7 @@ def test_an_undo_in_the_middle_of_a_drag_ends_it(window, editor):
     assert points_of(window)[1].y == 0.5
 
 
-def test_a_second_click_brings_the_same_editor_back(window):
+def test_a_second_click_raises_the_open_editor(window):
     window.sheet.show_all_rules(True)
     window.sheet.show_number(CURVE.id, "Wren")
     for _ in range(2):

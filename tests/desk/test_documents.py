@@ -58,7 +58,7 @@ def saved(window, path: Path) -> Path:
 # Saving and opening
 
 
-def test_saving_keeps_one_backup_and_clears_the_mark(window, tmp_path):
+def test_saving_keeps_one_backup_and_clears_the_unsaved_mark(window, tmp_path):
     path = saved(window, tmp_path / "a.json")
     set_speed(window, 9)
     assert "•" in window.windowTitle()
@@ -67,7 +67,7 @@ def test_saving_keeps_one_backup_and_clears_the_mark(window, tmp_path):
     assert (speed_of(read_study(path)), speed_of(read_study(backup_of(path)))) == (9, 7.5)
 
 
-def test_a_free_window_takes_the_study_and_another_one_opens_its_own(windows, tmp_path):
+def test_an_unused_window_takes_the_study_and_others_open_a_new_window(windows, tmp_path):
     write_study(DEMO, tmp_path / "a.json")
     first = windows.open(None, None)
     first.documents.open_file(tmp_path / "a.json")
@@ -80,7 +80,7 @@ def test_a_free_window_takes_the_study_and_another_one_opens_its_own(windows, tm
     assert first.documents.modified
 
 
-def test_a_copy_of_a_study_is_a_study_of_its_own(windows):
+def test_a_copied_study_is_independent(windows):
     first = windows.open(DEMO, None)
     first.documents.duplicate()
     copy = windows.open_ones[1]
@@ -136,7 +136,7 @@ def test_a_study_closes_with_its_last_window(windows, monkeypatch):
     assert not path.exists()
 
 
-def test_one_of_two_windows_asks_when_the_file_has_changed(windows, tmp_path, monkeypatch):
+def test_only_one_of_two_windows_asks_about_a_changed_file(windows, tmp_path, monkeypatch):
     write_study(DEMO, tmp_path / "a.json")
     first = windows.open(DEMO, tmp_path / "a.json")
     first.new_window()
@@ -154,7 +154,7 @@ def test_one_of_two_windows_asks_when_the_file_has_changed(windows, tmp_path, mo
     assert asked == [first, second]
 
 
-def test_another_study_begins_without_what_was_set_up_for_the_one_before(window):
+def test_opening_another_study_resets_the_page(window):
     window.page.comparing.set(anchor="launch", differences=True)
     window.sheet.differing.setChecked(True)
     window.sheet.search.setText("gravity")
@@ -166,7 +166,7 @@ def test_another_study_begins_without_what_was_set_up_for_the_one_before(window)
     assert "Something" not in window.sheet.foot.text()
 
 
-def test_recent_files_are_listed_newest_first_without_those_gone(windows, tmp_path):
+def test_recent_files_are_listed_newest_first_without_missing_ones(windows, tmp_path):
     window = windows.open(None, None)
     for name in "abc":
         write_study(DEMO, tmp_path / f"{name}.json")
@@ -217,7 +217,7 @@ def test_a_bad_file_is_refused_and_what_is_here_stays(window, tmp_path, monkeypa
     assert window.session.study == DEMO
 
 
-def test_leaving_asks_once_and_can_be_called_off(window, monkeypatch):
+def test_closing_asks_once_and_can_be_cancelled(window, monkeypatch):
     set_speed(window, 9)
     answers = [QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Discard]
     monkeypatch.setattr("cinetica.desk.documents.run", lambda *_: answers.pop(0))
@@ -237,20 +237,20 @@ def changed_outside(window, qtbot, monkeypatch, tmp_path, answer):
     return asked[0]
 
 
-def test_a_change_on_disk_is_asked_about_and_read(window, qtbot, monkeypatch, tmp_path):
+def test_a_change_on_disk_is_offered_and_loaded(window, qtbot, monkeypatch, tmp_path):
     question = changed_outside(window, qtbot, monkeypatch, tmp_path, 0)
     assert "changed by another program" in question
     assert speed_of(window.session.study) == 4
     assert not window.documents.modified
 
 
-def test_a_change_on_disk_can_be_left_and_then_the_study_is_not_saved(window, qtbot, monkeypatch, tmp_path):
+def test_declining_a_change_on_disk_leaves_the_study_unsaved(window, qtbot, monkeypatch, tmp_path):
     changed_outside(window, qtbot, monkeypatch, tmp_path, 1)
     assert speed_of(window.session.study) == 7.5
     assert window.documents.modified
 
 
-def test_saving_over_a_change_that_was_not_noticed_asks(window, monkeypatch, tmp_path):
+def test_saving_over_an_unnoticed_change_asks(window, monkeypatch, tmp_path):
     path = saved(window, tmp_path / "a.json")
     window.documents.file.watcher.removePath(str(path))
     path.write_text("something else")
@@ -263,7 +263,7 @@ def test_saving_over_a_change_that_was_not_noticed_asks(window, monkeypatch, tmp
     assert backup_of(path).read_text() == "something else"
 
 
-def test_a_file_that_is_gone_is_reported_and_written_anew(window, qtbot, tmp_path):
+def test_a_missing_file_is_reported_and_written_again(window, qtbot, tmp_path):
     path = saved(window, tmp_path / "a.json")
     messages = []
     window.session.refused.connect(messages.append)
@@ -278,7 +278,7 @@ def test_a_file_that_is_gone_is_reported_and_written_anew(window, qtbot, tmp_pat
 # Kept against a crash
 
 
-def test_an_edit_is_kept_soon_and_forgotten_once_saved(kept, tmp_path):
+def test_an_edit_is_autosaved_and_the_copy_removed_after_saving(kept, tmp_path):
     documents = kept.documents
     set_speed(kept, 9)
     assert documents.file.wait.isActive()
@@ -290,7 +290,7 @@ def test_an_edit_is_kept_soon_and_forgotten_once_saved(kept, tmp_path):
     assert not documents.file.recovery.path.exists()
 
 
-def test_a_long_drag_does_not_put_it_off(kept):
+def test_a_long_drag_does_not_delay_autosave(kept):
     """The first value starts the wait; those that follow do not start it again."""
     session, documents = kept.session, kept.documents
     session.begin("Top speed of Wren")
@@ -304,7 +304,7 @@ def test_a_long_drag_does_not_put_it_off(kept):
     session.end()
 
 
-def test_a_disk_that_is_full_is_reported_and_the_study_stays(kept, qtbot, monkeypatch):
+def test_a_full_disk_is_reported_and_the_study_stays(kept, qtbot, monkeypatch):
     messages = []
     kept.session.refused.connect(messages.append)
 
@@ -348,7 +348,7 @@ def answer_with(monkeypatch, answer, untick=()):
     monkeypatch.setattr(RecoveryDialog, "exec", answered)
 
 
-def test_what_a_crash_left_opens_not_saved_at_its_place(windows, crashed, monkeypatch, tmp_path):
+def test_a_recovered_study_opens_as_unsaved_under_its_own_path(windows, crashed, monkeypatch, tmp_path):
     windows.open(None, None)
     answer_with(monkeypatch, OPEN)
     windows.offer_recovery()
@@ -361,7 +361,7 @@ def test_what_a_crash_left_opens_not_saved_at_its_place(windows, crashed, monkey
     assert all(window.documents.file.recovery.path.exists() for window in by_name.values())
 
 
-def test_it_can_be_thrown_away_or_left_for_later(windows, crashed, monkeypatch):
+def test_a_recovered_study_can_be_discarded_or_kept_for_later(windows, crashed, monkeypatch):
     windows.open(None, None)
     answer_with(monkeypatch, LATER)
     windows.offer_recovery()
@@ -373,7 +373,7 @@ def test_it_can_be_thrown_away_or_left_for_later(windows, crashed, monkeypatch):
     left.leave()
 
 
-def test_the_dialog_says_what_and_when(qtbot, crashed):
+def test_the_recovery_dialog_lists_studies_and_times(qtbot, crashed):
     found = unsaved_studies(recovery_folder())
     dialog = RecoveryDialog(found)
     qtbot.addWidget(dialog)
@@ -384,7 +384,7 @@ def test_the_dialog_says_what_and_when(qtbot, crashed):
         left.leave()
 
 
-def test_the_first_start_shows_the_demo_and_what_to_do(qtbot, monkeypatch, tmp_path):
+def test_the_first_start_shows_the_demo_and_a_hint(qtbot, monkeypatch, tmp_path):
     opened = []
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path))
     monkeypatch.setattr(application.QApplication, "exec", lambda *_: 0)
@@ -408,8 +408,8 @@ def test_the_first_start_shows_the_demo_and_what_to_do(qtbot, monkeypatch, tmp_p
 # Closing
 
 
-def test_a_changed_window_that_is_closed_beside_another_keeps_nothing_any_more(windows, qtbot, monkeypatch):
-    """Its undo list is cleared as it closes, which is told of as a change."""
+def test_a_closed_window_schedules_no_autosave(windows, qtbot, monkeypatch):
+    """Its undo list is cleared as it closes, which counts as a change."""
     stays, window = windows.open(DEMO, None), windows.open(DEMO, None)
     qtbot.waitUntil(lambda: bool(window.session.shown))
     window.session.set_value(window.session.tunes[0][1], parameter_by_id("gravity.gravity"), 30.0)
@@ -420,7 +420,7 @@ def test_a_changed_window_that_is_closed_beside_another_keeps_nothing_any_more(w
     assert stays.isVisible()
 
 
-def test_a_save_that_fails_says_so_and_the_window_stays_open(window, tmp_path, monkeypatch):
+def test_a_failed_save_is_reported_and_the_window_stays_open(window, tmp_path, monkeypatch):
     """Closing goes on only where the study is really saved."""
     warned = []
     monkeypatch.setattr(window.documents, "warn", lambda title, text: warned.append((title, text)))

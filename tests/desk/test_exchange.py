@@ -53,7 +53,7 @@ def do(window, action) -> None:
 
 
 @pytest.mark.parametrize("action", ["picture_page", "picture_stage", "picture_strips"])
-def test_every_part_is_a_picture_in_both_kinds(window, to, messages, action):
+def test_every_part_exports_as_png_and_svg(window, to, messages, action):
     window.session.choose_drill("Rooftop hop")
     png = to("a.png")
     do(window, action)
@@ -69,7 +69,7 @@ def test_every_part_is_a_picture_in_both_kinds(window, to, messages, action):
     assert messages == [f"Saved in {png}.", f"Saved in {svg}."]
 
 
-def test_one_strip_alone(window, to, monkeypatch):
+def test_a_single_strip_is_exported(window, to, monkeypatch):
     path = to("strip.svg")
     monkeypatch.setattr(Exchange, "ask_one", lambda *_: "Height")
     do(window, "picture_strip")
@@ -78,7 +78,7 @@ def test_one_strip_alone(window, to, monkeypatch):
     assert "Velocity x" not in text
 
 
-def test_traces_and_measures_as_tables(window, to, tmp_path):
+def test_traces_and_measures_are_exported_as_tables(window, to, tmp_path):
     window.session.choose_drill("Rooftop hop")
     to("")
     do(window, "save_traces")
@@ -96,7 +96,7 @@ def test_traces_and_measures_as_tables(window, to, tmp_path):
     assert {line["drill"] for line in lines} == {drill.name for drill in DEMO.drills}
 
 
-def test_where_it_cannot_be_written_it_is_reported(window, to, messages):
+def test_an_unwritable_place_is_reported(window, to, messages):
     to("nowhere/a.png")
     do(window, "picture_stage")
     to("nowhere")
@@ -108,7 +108,7 @@ def test_where_it_cannot_be_written_it_is_reported(window, to, messages):
 # The report
 
 
-def test_the_report_has_everything_in_one_file(window, to, monkeypatch):
+def test_the_report_is_one_file(window, to, monkeypatch):
     path, drills = to("sheet.html"), list(DEMO.drills[:3])
     monkeypatch.setattr(Exchange, "ask_contents", lambda *_: (drills, EVERYTHING, "A4"))
     do(window, "report")
@@ -143,7 +143,7 @@ def test_conventions_are_chosen_once_and_belong_to_the_study(window, handing):
     assert "top_speed = 7.5  # u/s" in handing.text.toPlainText()
 
 
-def test_frames_of_the_game_that_are_not_the_ticks_of_the_clock_are_pointed_out(window, handing):
+def test_a_frame_rate_that_differs_from_the_tick_rate_is_pointed_out(window, handing):
     side = handing.conventions
     side.rate.setValue(50)
     assert handing.outcome.text() == "", "numbers count per second"
@@ -153,7 +153,7 @@ def test_frames_of_the_game_that_are_not_the_ticks_of_the_clock_are_pointed_out(
     assert handing.outcome.text() == ""
 
 
-def test_a_name_of_the_game_and_one_that_will_not_do(window, handing):
+def test_a_game_name_is_kept_and_a_bad_one_refused(window, handing):
     from cinetica.model.tune import PARAMETERS
 
     row = next(place for place, parameter in enumerate(PARAMETERS) if parameter.id == "drive.top_speed")
@@ -176,7 +176,7 @@ def test_every_format_is_copied_as_shown(handing):
         assert read_numbers(text, Conventions()).values["drive.top_speed"] == 7.5
 
 
-def test_only_what_changed_since_the_milestone_is_handed_over_on_request(window, handing):
+def test_only_changes_since_a_milestone_are_handed_over_on_request(window, handing):
     handing.which.setCurrentIndex(handing.which.findData(Which.CHANGED))
     assert "no milestone yet" in handing.outcome.text()
     assert "top_speed" in handing.text.toPlainText()
@@ -197,7 +197,7 @@ int lives = 3;
 """
 
 
-def test_numbers_of_other_names_are_taken_when_they_are_ticked(window, handing):
+def test_numbers_with_unknown_names_are_imported_if_ticked(window, handing):
     handing.pasted.setPlainText(GAME_CODE)
     found = handing.found
     assert found.values == {"gravity.gravity": 0.5}
@@ -227,7 +227,7 @@ def test_numbers_of_other_names_are_taken_when_they_are_ticked(window, handing):
     assert "jump.air_jumps" not in found.values
 
 
-def test_conventions_that_the_numbers_betray_are_proposed_and_used(window, handing):
+def test_conventions_inferred_from_the_numbers_are_proposed_and_used(window, handing):
     handing.show_page("import")
     handing.pasted.setPlainText(GAME_CODE)
     assert "y down" in handing.message.text()
@@ -246,7 +246,7 @@ def test_conventions_that_the_numbers_betray_are_proposed_and_used(window, handi
     assert window.session.study.tune("Wren").jump.jump_speed == pytest.approx(720 / conventions.pixels_per_unit)
 
 
-def test_numbers_come_back_as_a_new_tune_or_into_the_old_one(window, handing):
+def test_numbers_are_imported_into_a_new_or_an_existing_tune(window, handing):
     handing.conventions.pixels.setValue(32)
     handing.show_page("import")
     handing.pasted.setPlainText("top_speed = 320\nlives = 3")
@@ -263,7 +263,7 @@ def test_numbers_come_back_as_a_new_tune_or_into_the_old_one(window, handing):
     assert not handing.take_over.isEnabled()
 
 
-def test_what_has_not_changed_keeps_its_bits(window, handing):
+def test_unchanged_numbers_keep_their_bits(window, handing):
     """A round trip through the game's numbers must not mark anything as changed."""
     handing.conventions.pixels.setValue(32)
     handing.conventions.per.setCurrentIndex(1)
@@ -302,7 +302,7 @@ def importing(window, log, qtbot):
     return dialog
 
 
-def test_a_log_is_laid_over_measured_and_undone(window, importing, messages):
+def test_a_log_is_overlaid_measured_and_undone(window, importing, messages):
     assert "leaves Wren" in importing.verdict.text()
     importing.accept()
     shown = window.session.shown[-1]
@@ -317,7 +317,7 @@ def test_a_log_is_laid_over_measured_and_undone(window, importing, messages):
     assert not any(each.trace.logged for each in window.session.shown)
 
 
-def test_a_log_has_its_column_in_read_off_and_nowhere_else(window, importing):
+def test_a_log_has_a_column_among_the_figures_only(window, importing):
     sheet, figures = window.sheet.view.sheet, window.sheet.figures.sheet
     importing.accept()
     tunes, shown = len(window.session.tunes), window.session.shown[-1]
@@ -352,7 +352,7 @@ def test_the_sheet_makes_room_for_its_column_and_takes_it_back(window, importing
     assert window.sheet.width() == before
 
 
-def test_it_can_be_lined_up_and_subtracted(window, importing):
+def test_a_log_can_be_lined_up_and_subtracted(window, importing):
     importing.accept()
     window.page.comparing.set(anchor="apex", differences=True)
     shown = window.session.shown[-1]
@@ -377,7 +377,7 @@ def strange(window, tmp_path, qtbot):
     return dialog
 
 
-def test_start_lag_scale_and_rate_of_a_strange_log_are_proposed_in_words_and_drawn(strange, window):
+def test_start_lag_scale_and_rate_of_an_unknown_log_are_proposed_and_drawn(strange, window):
     words = strange.proposed.text()
     assert "starts at frame 1201.5; 16 px per unit; y points down" in words
     assert strange.rate.value() == 50
@@ -392,7 +392,7 @@ def test_start_lag_scale_and_rate_of_a_strange_log_are_proposed_in_words_and_dra
     assert float(gaps.split("Greatest gaps: x ")[1].split()[0]) < 0.01
 
 
-def test_each_number_found_can_be_changed_and_found_again(strange):
+def test_each_detected_number_can_be_changed_and_detected_again(strange):
     strange.start.setValue(1195)
     assert strange.log.time[-1] == pytest.approx((1299 - 1195) / 50)
     strange.pixels.setValue(8)
@@ -403,7 +403,7 @@ def test_each_number_found_can_be_changed_and_found_again(strange):
     assert (strange.start.value(), strange.pixels.value()) == (1201.5, 16)
 
 
-def test_what_was_found_becomes_the_games_conventions_in_the_same_step(strange, window):
+def test_detected_conventions_are_adopted_in_the_same_edit(strange, window):
     assert strange.keep_conventions.isChecked()
     strange.accept()
     kept = window.session.study.conventions
@@ -413,7 +413,7 @@ def test_what_was_found_becomes_the_games_conventions_in_the_same_step(strange, 
     assert window.session.study.logs == ()
 
 
-def test_conventions_that_were_stated_stay(importing, window):
+def test_stated_conventions_are_kept(importing, window):
     assert not importing.keep_conventions.isChecked()
     assert importing.pixels.value() == GAME.pixels_per_unit
     importing.pixels.setValue(64)
@@ -421,7 +421,7 @@ def test_conventions_that_were_stated_stay(importing, window):
     assert window.session.study.conventions == GAME
 
 
-def test_what_was_derived_is_reported_and_stays_said(window, importing, messages):
+def test_derived_columns_are_reported_and_stay_noted(window, importing, messages):
     importing.set_role(5, None)
     importing.accept()
     assert window.session.study.logs[0].derived == ("vy",)
@@ -445,7 +445,7 @@ def test_a_wrong_guess_is_corrected_by_hand(importing):
     assert "named as x or y" in importing.summary.text()
 
 
-def test_what_is_no_log_is_refused_in_words(window, messages, tmp_path):
+def test_a_file_that_is_not_a_log_is_refused_with_a_reason(window, messages, tmp_path):
     (tmp_path / "bad.csv").write_text("hello\nworld\n")
     window.exchange.import_log(tmp_path / "bad.csv")
     assert "not a table of numbers" in messages[-1]
@@ -453,7 +453,7 @@ def test_what_is_no_log_is_refused_in_words(window, messages, tmp_path):
     assert "No such file" in messages[-1]
 
 
-def test_the_curve_is_removed_and_comes_back(window, importing, messages):
+def test_a_removed_curve_comes_back_with_undo(window, importing, messages):
     do(window, "remove_log")
     assert "no game log" in messages[-1]
     importing.accept()
@@ -463,7 +463,7 @@ def test_the_curve_is_removed_and_comes_back(window, importing, messages):
     assert window.session.study.logs[0].name == "yard"
 
 
-def test_parting_from_a_log_is_reported_without_a_reason_that_nobody_knows(window, importing):
+def test_a_difference_from_a_log_is_reported_without_a_cause(window, importing):
     importing.accept()
     window.session.toggle(window.session.study.tune("Bramble"))
     window.page.find_divergence()
@@ -484,7 +484,7 @@ def contents(window, qtbot):
     return dialog
 
 
-def test_the_report_is_of_the_drills_and_curves_that_are_ticked(window, contents, monkeypatch, tmp_path, messages):
+def test_the_report_contains_the_ticked_drills_and_curves(window, contents, monkeypatch, tmp_path, messages):
     assert [drill.name for drill in contents.chosen_drills] == [drill.name for drill in window.session.study.drills]
     assert contents.contents == Contents(logs=False)
     for ticks in (contents.drills, contents.curves):
@@ -507,7 +507,7 @@ def test_the_report_is_of_the_drills_and_curves_that_are_ticked(window, contents
 
 
 @pytest.mark.parametrize("cancels", [False, True])
-def test_the_window_lives_while_a_pdf_is_set(window, monkeypatch, tmp_path, messages, cancels):
+def test_the_window_responds_while_a_pdf_is_made(window, monkeypatch, tmp_path, messages, cancels):
     """A slow PDF: the bar is there meanwhile, says what is going on, and can be cancelled."""
     study, seen, goes_on = window.session.study, [], threading.Event()
 
@@ -531,7 +531,7 @@ def test_the_window_lives_while_a_pdf_is_set(window, monkeypatch, tmp_path, mess
     assert ("Cancelled" in messages[-1]) == cancels
 
 
-def test_of_a_whole_source_file_all_numbers_of_a_tune_get_a_row_and_only_some_others(handing):
+def test_a_source_file_gives_a_row_for_each_number_of_the_tune_and_a_few_others(handing):
     others = "".join(f"int other_{number} = {number};\n" for number in range(300))
     handing.pasted.setPlainText(others + "float top_speed = 6;\n")
     assert handing.found.values == {"drive.top_speed": 6.0}
@@ -541,7 +541,7 @@ def test_of_a_whole_source_file_all_numbers_of_a_tune_get_a_row_and_only_some_ot
 # What takes longer
 
 
-def test_work_in_a_thread_gives_its_result_or_its_error(window):
+def test_a_background_task_returns_its_result_or_its_error(window):
     from threading import get_ident
 
     from cinetica.desk.export.waiting import finished

@@ -27,7 +27,7 @@ def point_at(view, at: QPoint) -> None:
     settle()
 
 
-def test_the_frames_behind_a_figure_light_up_while_the_pointer_is_on_it(window):
+def test_hovering_a_figure_highlights_its_frames(window):
     figures, strip = window.sheet.figures, window.page.strips.strips[0]
     settle()
     before = on_screen(window)
@@ -46,7 +46,7 @@ def test_the_frames_behind_a_figure_light_up_while_the_pointer_is_on_it(window):
     assert not (on_screen(window)[part] != before[part]).any()
 
 
-def test_a_click_on_a_figure_goes_to_its_end_and_once_more_to_its_beginning(window):
+def test_clicking_a_figure_goes_to_its_last_then_to_its_first_frame(window):
     figures = window.sheet.figures
     at = spot(figures, "stopping_time", "Bramble")
     shown = next(each for each in window.session.shown if each.tune.name == "Bramble")
@@ -57,7 +57,7 @@ def test_a_click_on_a_figure_goes_to_its_end_and_once_more_to_its_beginning(wind
     assert window.session.cursor == first
 
 
-def test_lined_up_the_cursor_goes_to_the_tunes_own_frame(window):
+def test_with_lined_up_curves_the_cursor_goes_to_the_tunes_own_frame(window):
     window.session.choose_drill("Rooftop hop")
     window.page.comparing.set(anchor="landing")
     settle()
@@ -67,7 +67,7 @@ def test_lined_up_the_cursor_goes_to_the_tunes_own_frame(window):
     assert window.page.comparing.row(shown) == shown.readings["air_time"].rows[1]
 
 
-def test_the_tooltip_says_from_where_and_why_there_is_none(window):
+def test_the_tooltip_of_a_figure_names_its_frames_or_why_it_is_absent(window):
     sheet = window.sheet.figures
     index = sheet.cell("stopping_time", "Wren")
     assert "Read from frames 80 to 87, 7 ticks." in index.data(Qt.ItemDataRole.ToolTipRole)
@@ -83,7 +83,7 @@ def test_the_tooltip_says_from_where_and_why_there_is_none(window):
     assert "Absent: no run at 99% of top speed is released" in index.data(Qt.ItemDataRole.ToolTipRole)
 
 
-def test_the_same_by_key(window):
+def test_figures_are_reached_by_key(window):
     figures = window.sheet.figures
     figures.setFocus()
     rows = next(each for each in window.session.shown if each.tune.name == "Wren").readings["top_speed_reached"].rows
@@ -96,7 +96,7 @@ def test_the_same_by_key(window):
     assert window.session.cursor == 87
 
 
-def test_what_is_lit_follows_the_figure(window):
+def test_highlighted_frames_follow_the_figure(window):
     figures, strip = window.sheet.figures, window.page.strips.strips[0]
     point_at(figures, spot(figures, "stopping_time", "Wren"))
     before = strip.spots.band
@@ -107,7 +107,7 @@ def test_what_is_lit_follows_the_figure(window):
     assert strip.spots.band == pytest.approx((0, before[1], (80 + 23) / 60))
 
 
-def test_no_row_goes_while_something_is_dragged(window):
+def test_no_row_disappears_during_a_drag(window):
     """The rows under it would jump up and down; it says that there is no figure, and goes when the drag is over."""
     session = window.session
     session.choose_drill("Rooftop hop")

@@ -65,7 +65,7 @@ def window(opened):
 
 @pytest.mark.thorough
 @pytest.mark.parametrize("size", [SMALL, LARGE])
-def test_on_no_page_is_a_unit_of_ours_and_every_word_is_whole(opened, size):
+def test_no_page_shows_our_units_or_cut_off_words(opened, size):
     window = opened(in_game(full_study()), size)
     faults = []
     for name in pages(window):
@@ -77,7 +77,7 @@ def test_on_no_page_is_a_unit_of_ours_and_every_word_is_whole(opened, size):
 
 
 @pytest.mark.thorough
-def test_no_dialog_speaks_of_ours(opened, monkeypatch):
+def test_no_dialog_shows_our_units(opened, monkeypatch):
     monkeypatch.setattr(Dialog, "room", lambda _: QSize(1256, 744))
     window = opened(in_game())
     session, faults = window.session, []
@@ -102,7 +102,7 @@ def test_no_dialog_speaks_of_ours(opened, monkeypatch):
     assert not faults, "\n".join(faults)
 
 
-def test_the_switch_is_in_the_header_kept_in_the_study_and_undone(opened):
+def test_the_units_switch_is_in_the_header_saved_and_undoable(opened):
     window = opened(shipped_study("harbour").model_copy(update={"conventions": GAME}))
     session, messages = window.session, []
     session.message.connect(messages.append)
@@ -152,7 +152,7 @@ def test_the_sheet_shows_and_takes_the_games_numbers(window):
     assert "px/frame²" in {sheet.unit(row) for group in sheet.groups for row in group.rows}
 
 
-def test_a_drag_goes_in_round_steps_of_the_game_and_is_described_in_them(window):
+def test_a_drag_moves_in_round_game_units(window):
     view, session = window.sheet.view, window.session
     index = cell(window, "drive.top_speed")
     view.scrollTo(index)
@@ -169,7 +169,7 @@ def test_a_drag_goes_in_round_steps_of_the_game_and_is_described_in_them(window)
     assert shown == pytest.approx(round(shown, 3), abs=1e-9)
 
 
-def test_a_figure_takes_a_target_and_a_wish_in_pixels(window):
+def test_targets_and_wanted_figures_are_typed_in_pixels(window):
     figures, session = window.sheet.figures, window.session
     index = figures.grid.cell("jump_height", "Wren")
     height = next(run for run in session.shown if run.tune.name == "Wren").readings["jump_height"].value
@@ -186,7 +186,7 @@ def test_a_figure_takes_a_target_and_a_wish_in_pixels(window):
     assert "px/frame²" in messages[-1]
 
 
-def test_the_curves_stay_where_they_are_and_only_the_numbers_change(opened):
+def test_switching_units_changes_numbers_and_not_curves(opened):
     """The same picture but for the numbers beside it: what is drawn is the same world."""
     pictures = []
     for units in UnitSystem:
@@ -206,7 +206,7 @@ def test_the_curves_stay_where_they_are_and_only_the_numbers_change(opened):
     assert float(game_said.replace("−", "-")) == pytest.approx(-up * 0.64, abs=0.011)
 
 
-def test_the_numbers_on_the_axes_are_round_in_the_game_and_where_they_belong(window):
+def test_axis_numbers_are_round_in_game_units_and_in_the_right_places(window):
     stage = window.page.stage.plot
     axis, view = stage.axes["left"], window.page.stage.box.viewRect()
     ((step, places),) = axis.tickValues(view.top(), view.bottom(), stage.box.height())
@@ -230,7 +230,7 @@ def test_a_shape_is_typed_in_pixels_with_y_down(window):
         editor.type_over("32 -16 96 0")
 
 
-def test_the_angle_of_a_slope_is_the_games(opened):
+def test_the_angle_of_a_slope_is_in_game_units(opened):
     game = GAME.model_copy(update={"angle": Angle.RADIAN})
     window = opened(in_game().model_copy(update={"conventions": game}))
     drill = next(each for each in window.session.study.drills if each.course.slopes)
@@ -246,7 +246,7 @@ def test_the_angle_of_a_slope_is_the_games(opened):
     assert window.page.stage.selection._angle == wanted
 
 
-def test_the_frame_table_copies_the_games_numbers(window):
+def test_the_frame_table_copies_game_units(window):
     window.page.bar.table.setChecked(True)
     settle()
     table = window.page.table
@@ -259,7 +259,7 @@ def test_the_frame_table_copies_the_games_numbers(window):
     assert float(row[2]) == pytest.approx(run.trace["vx"][30] * 0.64)
 
 
-def test_what_survey_copies_is_in_the_games_units(window):
+def test_survey_copies_game_units(window):
     window.show_page("survey")
     survey = window.survey
     survey.asked.number, survey.asked.figures = "jump.jump_speed", ["jump_height"]
@@ -279,7 +279,7 @@ def test_what_survey_copies_is_in_the_games_units(window):
     assert view.range_of(parameter_by_id("jump.jump_speed")) == pytest.approx((10.0, 20.0))
 
 
-def test_a_second_window_follows_the_switch(opened):
+def test_a_second_window_follows_the_units_switch(opened):
     one = opened(in_game())
     other = Window(Session(beside=one.session))
     other.show()

@@ -28,7 +28,7 @@ def titles(guide):
     return [guide.titles.item(row).text() for row in range(guide.titles.count())]
 
 
-def test_every_job_of_the_document_is_there_with_its_pictures(guide):
+def test_every_job_in_the_document_is_in_the_guide_with_its_pictures(guide):
     headings = re.findall(r"^## \d+\. (.+)$", (ROOT / "docs/guide.md").read_text(), re.MULTILINE)
     assert titles(guide) == [*headings, KEYS]
     for job in jobs():
@@ -39,7 +39,7 @@ def test_every_job_of_the_document_is_there_with_its_pictures(guide):
 
 
 @pytest.mark.parametrize("entry", PAGES, ids=lambda entry: entry.words)
-def test_it_opens_at_the_job_that_fits_the_page(window, entry):
+def test_the_guide_opens_at_the_job_of_the_page(window, entry):
     window.show_page(entry.action)
     key(window, Qt.Key.Key_F1)
     words = window.desk.shown.guide
@@ -49,7 +49,7 @@ def test_it_opens_at_the_job_that_fits_the_page(window, entry):
     assert not window.side_windows.guide.isModal()
 
 
-def test_each_view_of_survey_has_its_job(window):
+def test_each_view_of_survey_has_a_job(window):
     window.show_page("survey")
     found = set()
     for view in window.survey.views:
@@ -70,7 +70,7 @@ def test_jobs_are_found_by_words_and_the_keys_are_always_there(guide, qtbot):
     assert len(titles(guide)) == len(jobs()) + 1
 
 
-def test_the_page_follows_when_the_hand_rests_and_at_once_on_enter(guide, qtbot, monkeypatch):
+def test_the_page_follows_after_a_pause_and_at_once_on_enter(guide, qtbot, monkeypatch):
     shown = []
     monkeypatch.setattr(guide.text, "setMarkdown", shown.append)
     qtbot.keyClicks(guide.search, "jump buffer")
@@ -86,7 +86,7 @@ def test_the_page_follows_when_the_hand_rests_and_at_once_on_enter(guide, qtbot,
     assert len(shown) == 2
 
 
-def test_a_refusal_and_an_empty_page_lead_there(window):
+def test_refusals_and_empty_pages_link_to_the_guide(window):
     window.session.refused.emit("That is not possible.")
     assert window.sheet.foot.text() == "That is not possible. (Guide: F1)"
     window.show_page("survey")
@@ -95,7 +95,7 @@ def test_a_refusal_and_an_empty_page_lead_there(window):
     assert "The guide (F1)" in window.survey.view.why_not
 
 
-def test_without_the_guide_the_keys_are_there_and_it_says_so(window, monkeypatch):
+def test_a_missing_guide_is_reported_and_the_keys_are_still_shown(window, monkeypatch):
     monkeypatch.setattr(files, "PLACES", ())
     monkeypatch.setattr(guides, "jobs", tuple)
     bare = Guide(window)

@@ -62,7 +62,7 @@ def test_ends_and_middle_are_dragged(hands):
     assert presses(hands) == [(start + 24, end + 29)]
 
 
-def test_a_press_dragged_outside_the_take_stops_at_its_end_and_says_so(hands):
+def test_a_press_dragged_past_the_take_stops_at_its_end_and_says_so(hands):
     ((start, end),) = presses(hands)
     spot = hands.spot_of("jump", end) - QPoint(1, 0)
     drag(hands, spot, QPoint(hands.width() + 300, spot.y()), release=False)

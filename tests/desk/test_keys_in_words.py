@@ -33,7 +33,7 @@ def rebound(window):
         set_keys(name, window.actions_by_name[name], DEFAULT_KEYS[name])
 
 
-def test_words_name_the_keys_in_force(rebound):
+def test_texts_name_the_current_keys(rebound):
     messages = []
     rebound.session.message.connect(messages.append)
     rebound.commands.remove()
@@ -45,14 +45,14 @@ def test_words_name_the_keys_in_force(rebound):
     assert "(F7)" in rebound.page.bar.explain.toolTip()
 
 
-def test_names_are_never_taken_for_keys(window):
+def test_names_are_not_mistaken_for_keys(window):
     assert (
         keyed("“{0}” is removed. Undo ({undo}) brings it back.", "{save} {1}")
         == "“{save} {1}” is removed. Undo (Ctrl+Z) brings it back."
     )
 
 
-def test_no_word_names_a_key_of_its_own():
+def test_no_text_hardcodes_a_key():
     """Every template of a text with keys in it names actions that there are."""
     named = set()
     for path in Path(cinetica.desk.__file__).parent.rglob("*.py"):
@@ -64,7 +64,7 @@ def test_no_word_names_a_key_of_its_own():
     assert named <= set(ACTIONS)
 
 
-def test_on_play_the_keys_of_compare_do_nothing(window):
+def test_keys_of_compare_do_nothing_on_play(window):
     page = window.page
     before = (
         page.comparing.anchor,
@@ -128,7 +128,7 @@ def test_a_first_window_fits_its_screen_with_its_frame(qtbot, monkeypatch, size)
     assert window.minimumSizeHint().height() <= room.height() - window_geometry.FRAME.height()
 
 
-def test_a_window_kept_from_another_screen_comes_back_onto_this_one(qtbot, tmp_path):
+def test_a_window_from_another_screen_is_moved_onto_this_one(qtbot, tmp_path):
     settings = Settings(tmp_path / "window.ini")
     first = Window(Session(shipped_study("harbour")), settings=settings)
     qtbot.addWidget(first, before_close_func=lambda window: window.session.undo_stack.setClean())

@@ -79,7 +79,7 @@ def open_panel(window):
     return window.game._panel
 
 
-def test_the_stand_in_is_started_from_the_panel_and_links_itself(window, qtbot, monkeypatch):
+def test_the_panel_starts_the_stand_in_and_it_connects(window, qtbot, monkeypatch):
     """Without a window of its own, for there is no screen here; all else is as a click on the button does it."""
     panel = open_panel(window)
     monkeypatch.setattr(
@@ -102,7 +102,7 @@ def test_a_stand_in_that_cannot_be_started_is_reported(window, messages, monkeyp
     assert messages[-1] == "The stand-in game could not be started: /nowhere/python does not run."
 
 
-def test_the_header_and_a_key_open_the_link_and_say_its_state(window, other, messages):
+def test_the_header_shows_the_link_state_and_a_key_opens_the_link(window, other, messages):
     assert window.header.game.accessibleName() == "Game: off"
     key(window, Qt.Key.Key_L, CTRL_ALT)
     assert window.header.game.accessibleName() == "Game: waiting"
@@ -127,7 +127,7 @@ def test_the_header_does_not_move_with_the_state(window, other):
     assert now == places
 
 
-def test_numbers_go_over_while_they_are_dragged_and_with_undo(window, other, hand):
+def test_numbers_are_sent_during_a_drag_and_on_undo(window, other, hand):
     window.game.turn()
     other.link()
     assert other.game.numbers["top_speed"] == 7.5
@@ -148,7 +148,7 @@ def test_numbers_go_over_while_they_are_dragged_and_with_undo(window, other, han
     assert other.game.numbers["top_speed"] == 6.0
 
 
-def test_its_run_is_a_live_curve_that_can_be_kept_and_follows_the_tune(window, other, messages):
+def test_a_run_in_the_game_is_a_live_curve_that_can_be_kept(window, other, messages):
     window.game.turn()
     other.link()
     assert not live(window)
@@ -174,7 +174,7 @@ def test_its_run_is_a_live_curve_that_can_be_kept_and_follows_the_tune(window, o
     assert not window.session.study.logs
 
 
-def test_a_run_with_other_numbers_leaves_the_tune_and_says_where(window, other, messages):
+def test_a_run_with_other_numbers_differs_and_the_first_row_is_named(window, other, messages):
     window.game.turn()
     other.link()
     other.game.set_number("acceleration", 20.0)
@@ -185,7 +185,7 @@ def test_a_run_with_other_numbers_leaves_the_tune_and_says_where(window, other, 
     assert "vx" in messages[-1]
 
 
-def test_a_free_run_is_lined_up_before_it_is_compared(window, other, messages):
+def test_a_free_run_is_lined_up_before_the_comparison(window, other, messages):
     """Played by hand over there, half a second late: not from the desk's start, and at another place."""
     window.game.turn()
     other.link()
@@ -202,7 +202,7 @@ def test_a_free_run_is_lined_up_before_it_is_compared(window, other, messages):
     assert "follows" in messages[-1]
 
 
-def test_a_number_changed_in_the_game_is_one_edit_by_whom(window, other, messages):
+def test_a_number_changed_in_the_game_is_one_edit_with_its_author(window, other, messages):
     window.game.turn()
     other.link()
     other.game.change("top_speed", 9.25)
@@ -218,7 +218,7 @@ def test_a_number_changed_in_the_game_is_one_edit_by_whom(window, other, message
     assert window.session.study.tune("Wren").drive.top_speed == 7.5
 
 
-def test_a_change_of_the_game_waits_for_the_end_of_a_drag(window, other):
+def test_a_change_from_the_game_waits_for_the_end_of_a_drag(window, other):
     window.game.turn()
     other.link()
     session = window.session
@@ -235,7 +235,7 @@ def test_a_change_of_the_game_waits_for_the_end_of_a_drag(window, other):
     assert session.study.tune("Wren").drive.friction == 70.0
 
 
-def test_what_the_game_does_not_know_is_named(window, other):
+def test_numbers_unknown_to_the_game_are_named(window, other):
     window.game.turn()
     other.link()
     connection = window.game.connection
@@ -246,7 +246,7 @@ def test_what_the_game_does_not_know_is_named(window, other):
     assert "corner_slip" in panel.details.text()
 
 
-def test_the_panel_does_all_of_it(window, other):
+def test_every_control_of_the_panel_works(window, other):
     panel = open_panel(window)
     assert panel.state.text() == "Off"
     assert not panel.play.isEnabled()
@@ -276,7 +276,7 @@ def test_the_panel_does_all_of_it(window, other):
     assert panel.state.text() == "Off"
 
 
-def test_without_a_game_nothing_is_asked_and_that_is_reported(window, messages):
+def test_without_a_game_no_request_is_sent_and_that_is_reported(window, messages):
     for act in (window.game.play, window.game.reset):
         act()
         assert messages[-1] == "No game is linked."
@@ -286,7 +286,7 @@ def test_without_a_game_nothing_is_asked_and_that_is_reported(window, messages):
     assert "no link" in messages[-1]
 
 
-def test_a_port_that_is_taken_is_explained(window, messages):
+def test_a_port_in_use_is_explained(window, messages):
     taken = DeskLink(window.game.connection.port)
     taken.open()
     window.game.turn()
@@ -295,7 +295,7 @@ def test_a_port_that_is_taken_is_explained(window, messages):
     taken.close()
 
 
-def test_a_game_that_goes_and_comes_back_is_reported(window, other, messages, qtbot):
+def test_a_game_that_disconnects_and_reconnects_is_reported(window, other, messages, qtbot):
     window.game.turn()
     other.link()
     other.game.close()
@@ -306,7 +306,7 @@ def test_a_game_that_goes_and_comes_back_is_reported(window, other, messages, qt
     again.game.close()
 
 
-def test_two_windows_on_a_study_share_the_line_and_the_last_one_ends_it(window, other):
+def test_windows_of_one_study_share_the_link_and_the_last_closes_it(window, other):
     second = Window(Session(beside=window.session), beside=window)
     second.session.start()
     connection = window.game.connection
@@ -326,7 +326,7 @@ def test_two_windows_on_a_study_share_the_line_and_the_last_one_ends_it(window, 
     assert connection.state is LinkState.OFF
 
 
-def test_another_study_has_other_numbers(window, other):
+def test_opening_another_study_sends_its_numbers(window, other):
     window.game.turn()
     other.link()
     study = window.session.study
@@ -335,7 +335,7 @@ def test_another_study_has_other_numbers(window, other):
     other.until(lambda: other.game.numbers["top_speed"] == 5.5)
 
 
-def test_the_game_rolls_along_in_play(window, other):
+def test_the_game_follows_play(window, other):
     window.game.turn()
     other.link()
     window.show_page("play_page")
@@ -354,7 +354,7 @@ def test_the_game_rolls_along_in_play(window, other):
     assert play.rolling._recent is not None
 
 
-def test_the_live_run_has_the_same_letter_everywhere_and_no_kept_run_has_it(window, other, monkeypatch):
+def test_the_live_run_has_a_letter_of_its_own_everywhere(window, other, monkeypatch):
     window.game.turn()
     other.link()
     window.game.play()
@@ -379,7 +379,7 @@ def test_the_live_run_has_the_same_letter_everywhere_and_no_kept_run_has_it(wind
     assert letters == ["X", "Y"]
 
 
-def test_no_message_stops_the_window(window, other, qtbot):
+def test_no_message_blocks_the_window(window, other, qtbot):
     window.game.turn()
     other.link()
     sock = other.game.link.socket

@@ -126,7 +126,7 @@ def test_a_path_is_drawn_on_the_stage_frame_by_frame(window):
 # The panel
 
 
-def test_a_log_is_matched_and_the_answer_is_a_tune_beside_the_others(window, panel):
+def test_matching_a_log_adds_a_tune(window, panel):
     with_game(window)
     panel.curve.setCurrentText("Game")
     panel.begins.setCurrentText("Wren")
@@ -149,7 +149,7 @@ def test_a_log_is_matched_and_the_answer_is_a_tune_beside_the_others(window, pan
     assert "Wren matched" not in [tune.name for tune in window.session.study.tunes]
 
 
-def test_a_log_that_lags_is_matched_with_its_start_left_open(window, panel):
+def test_a_lagging_log_is_matched_with_an_open_start(window, panel):
     with_game(window)
     log = window.session.logs[0]
     late = log.model_copy(update={name: (getattr(log, name)[0], *getattr(log, name)[:-1]) for name in ("x", "y")})
@@ -165,7 +165,7 @@ def test_a_log_that_lags_is_matched_with_its_start_left_open(window, panel):
 
 
 @pytest.mark.thorough
-def test_what_is_drawn_is_matched(window, panel, monkeypatch):
+def test_a_drawn_curve_is_matched(window, panel, monkeypatch):
     # No tune has this curve: the search would go on for as long as it may.
     monkeypatch.setattr("cinetica.desk.match.panel.SECONDS", 2.0)
     panel.draw.setChecked(True)
@@ -187,7 +187,7 @@ def test_what_is_drawn_is_matched(window, panel, monkeypatch):
     assert not window.page.wanted.on
 
 
-def test_numbers_are_chosen_for_me_and_marked_in_the_sheet(window, panel, messages):
+def test_numbers_are_chosen_automatically_and_marked_in_the_sheet(window, panel, messages):
     panel.curve.setCurrentText("Bramble")
     panel.choose_for_me()
     assert window.session.free
@@ -209,7 +209,7 @@ def test_numbers_are_chosen_for_me_and_marked_in_the_sheet(window, panel, messag
     assert len(window.session.free) == 1
 
 
-def test_bounds_are_typed_and_bad_ones_refused_in_words(window, panel):
+def test_bounds_are_typed_and_bad_ones_refused_with_a_reason(window, panel):
     panel.curve.setCurrentText("Bramble")
     window.session.set_free(["drive.top_speed"])
     panel.numbers.item(0, LOW).setText("6,5")
@@ -229,7 +229,7 @@ def test_bounds_are_typed_and_bad_ones_refused_in_words(window, panel):
     assert "No number may move" in panel.outcome.text()
 
 
-def test_a_search_is_stopped_and_keeps_the_best(window, panel, qtbot):
+def test_a_stopped_search_keeps_its_best_result(window, panel, qtbot):
     with_game(window)
     panel.curve.setCurrentText("Game")
     # Without the two numbers that would meet it.
@@ -244,7 +244,7 @@ def test_a_search_is_stopped_and_keeps_the_best(window, panel, qtbot):
     assert panel.take.isEnabled()
 
 
-def test_presses_are_found_and_become_a_drill_with_the_answer(window, panel):
+def test_found_presses_become_a_drill_with_the_tune(window, panel):
     with_game(window)
     session = window.session
     session.set_take("No hands", session.drill.take.model_copy(update={"keys": type(session.drill.take.keys)()}))
@@ -260,7 +260,7 @@ def test_presses_are_found_and_become_a_drill_with_the_answer(window, panel):
     assert "found from a log" in derived.note
 
 
-def test_in_the_games_units_bounds_are_the_games(window, panel):
+def test_bounds_are_in_game_units_if_chosen(window, panel):
     session = window.session
     conventions = session.study.conventions.model_copy(update={"pixels_per_unit": 32.0})
     session.alter("Conventions", lambda study: study.model_copy(update={"conventions": conventions}))
@@ -289,7 +289,7 @@ def reading(window):
     return window.side_windows.pictures
 
 
-def test_a_log_is_read_off_pictures_with_clicks_and_keys(window, reading, tmp_path):
+def test_a_log_is_read_from_pictures_by_mouse_and_keyboard(window, reading, tmp_path):
     tune = make_tune(jump__jump_speed=12.0, gravity__gravity=40.0)
     trace = run(tune, make_drill(length=56, right=[(0, 56)], jump=[(8, 40)]))
     made, feet = pictures_of(trace, list(range(0, 56, 4)))

@@ -26,7 +26,7 @@ def collector_at_work(collector_at_rest, monkeypatch):
     FREEZE()
 
 
-def test_what_was_loaded_at_a_start_is_not_looked_at_again_by_the_collector(windows, qtbot):
+def test_objects_loaded_at_start_are_frozen_for_the_collector(windows, qtbot):
     """Neither with the first window nor with one that is opened later."""
     for _ in range(2):
         window = windows.open(DEMO, None)
@@ -37,7 +37,7 @@ def test_what_was_loaded_at_a_start_is_not_looked_at_again_by_the_collector(wind
 
 
 @pytest.mark.thorough
-def test_windows_that_were_closed_are_gone(windows, qtbot):
+def test_closed_windows_are_freed(windows, qtbot):
     """Widgets, sessions and the objects of Qt's that belong to them, before Python's collector has looked at any."""
     stays = windows.open(DEMO, None)
     gone = []
@@ -57,7 +57,7 @@ def test_windows_that_were_closed_are_gone(windows, qtbot):
 
 
 @pytest.mark.thorough
-def test_a_window_closes_while_the_collector_runs_at_every_chance(tmp_path):
+def test_a_window_closes_while_the_collector_runs_constantly(tmp_path):
     """In a process of its own: a deadlock in one of Qt's calls would stop this one."""
     program = """
 import gc

@@ -22,7 +22,7 @@ def falling(**more):
     return make_drill(solids=[(-9, -1, 2, 0)], length=150, right=[(0, 150)], **more)
 
 
-def test_a_fall_is_followed_three_bodies_under_all_that_can_be_stood_on():
+def test_a_fall_is_followed_to_three_bodies_below_the_lowest_ground():
     drill = falling(slopes=[(-8, 0, -4, -2)])
     one = shown(drill)
     deepest = deepest_followed(drill, [one])
@@ -37,7 +37,7 @@ def test_a_fall_is_followed_three_bodies_under_all_that_can_be_stood_on():
     assert followed_span(one, "vy", deepest) == one.trace.span("vy")
 
 
-def test_who_stays_on_the_course_and_who_is_seen_from_above_is_followed_everywhere():
+def test_bodies_on_the_course_and_in_top_view_are_always_followed():
     drill = make_drill(length=60, right=[(0, 60)], jump=[(10, 30)])
     one = shown(drill)
     for column in ("x", "y", "vy"):
@@ -46,7 +46,7 @@ def test_who_stays_on_the_course_and_who_is_seen_from_above_is_followed_everywhe
     assert deepest_followed(None, [one]) == -np.inf
 
 
-def test_stage_and_height_fit_what_happens_near_the_course_and_an_arrow_tells_the_rest(window, qtbot):
+def test_stage_and_height_fit_the_motion_near_the_course_and_an_arrow_points_at_the_rest(window, qtbot):
     session = window.session
     session.choose_drill("Quay sprint")
     session.set_course("Short quay", Course(solids=(Rectangle(-9, -1, 1, 0),)))

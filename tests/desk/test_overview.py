@@ -65,7 +65,7 @@ def test_as_many_cards_are_side_by_side_as_the_width_has_room_for(window, overvi
     assert cards.across == wide_one
 
 
-def test_gravity_flags_exactly_the_drills_whose_figures_moved(window, overview, tmp_path):
+def test_changing_gravity_flags_exactly_the_drills_whose_figures_changed(window, overview, tmp_path):
     before = measured(window.session.study, tmp_path, "before.json")
     assert flags(overview) == set()
     window.session.set_value(window.session.study.tune("Wren"), GRAVITY, 38.0)
@@ -93,7 +93,7 @@ def test_cards_follow_a_drag_and_say_how_many_moved(window, overview, hand, qtbo
 
 
 @pytest.mark.parametrize("what", ["a number", "the clock"])
-def test_what_ran_before_is_let_go_though_the_hand_never_rests(window, overview, what):
+def test_earlier_runs_are_freed_during_a_continuous_drag(window, overview, what):
     """With a target, and runs of every drill after each move."""
     session, everywhere = window.session, window.study_runs
     session.choose_drill("Rooftop hop")
@@ -134,7 +134,7 @@ def test_a_click_opens_the_drill_in_compare_at_the_figure(window, overview):
     assert window.session.cursor == shown.readings[card_lines[0].measure].rows[1]
 
 
-def test_by_keyboard_alone(window, overview):
+def test_overview_works_from_the_keyboard(window, overview):
     cards = overview.cards
     assert QApplication.focusWidget() is cards
     QTest.keyClick(cards, Qt.Key.Key_Right)
@@ -161,7 +161,7 @@ def test_a_card_is_dragged_to_another_place_and_undone(window, overview):
     assert [drill.name for drill in overview.drills] == names
 
 
-def test_held_against_the_reference_a_milestone_a_snapshot_and_a_file(window, overview, tmp_path):
+def test_compared_with_the_reference_a_milestone_a_snapshot_and_a_file(window, overview, tmp_path):
     session = window.session
     path = tmp_path / "old.json"
     path.write_text(study_text(session.study))
@@ -182,7 +182,7 @@ def test_held_against_the_reference_a_milestone_a_snapshot_and_a_file(window, ov
     assert {each.tune for each in content.moved} <= {"Bramble", "Wren before"}
 
 
-def test_a_file_that_is_no_study_is_refused_in_words(window, overview, messages, tmp_path):
+def test_a_file_that_is_not_a_study_is_refused_with_a_reason(window, overview, messages, tmp_path):
     path = tmp_path / "no.json"
     path.write_text("[]")
     window.commands.compare_with_file(path)
@@ -253,7 +253,7 @@ def test_a_target_leaves_curves_and_wake_alone(window):
     assert not window.page.transport.wake.isVisible()
 
 
-def test_for_all_for_one_and_none(window):
+def test_a_target_is_for_all_tunes_for_one_or_removed(window):
     window.session.choose_drill("Rooftop hop")
     agree(window, "Air time", ">= 0.5 all")
     (target,) = window.session.drill.targets
@@ -378,7 +378,7 @@ def test_find_a_number_for_a_missed_target_and_take_it(window, messages, monkeyp
     assert messages[-1] == "No target is missed."
 
 
-def test_what_is_held_is_the_wake_in_compare_until_it_is_let_go(window, monkeypatch):
+def test_the_chosen_baseline_is_pale_in_compare_until_it_is_cleared(window, monkeypatch):
     session = window.session
     session.choose_drill("Rooftop hop")
     session.alter("Milestone", lambda study: editing.with_milestone(study, "First", "now"))
@@ -403,7 +403,7 @@ def compare_with(window, monkeypatch, words):
     window.actions_by_name["hold_against"].trigger()
 
 
-def test_the_last_edit_is_drawn_pale_again_after_it_was_cleared(window, messages, monkeypatch):
+def test_cleared_pale_curves_of_the_last_edit_can_be_shown_again(window, messages, monkeypatch):
     session = window.session
     session.choose_drill("Rooftop hop")
     session.set_value(session.study.tune("Wren"), GRAVITY, 38.0)

@@ -54,7 +54,7 @@ def bounds(ink) -> tuple[int, int, int, int]:
 # Curves
 
 
-def test_a_level_curve_covers_its_width_and_leaves_the_rest(qapp):
+def test_a_level_curve_covers_exactly_its_width(qapp):
     ink = inked(curve([10, 50], [20, 20]))
     assert ink[17:23, 30] == pytest.approx([0, 0, 1, 1, 0, 0])
     # Its caps reach half a width beyond its ends.
@@ -74,7 +74,7 @@ def test_a_curve_is_as_wide_in_every_direction(qapp, angle, width):
     assert ink.sum() == pytest.approx((60 + width) * width, rel=0.04)
 
 
-def test_a_curve_of_many_points_is_as_dark_as_one_of_two(qapp):
+def test_a_curve_of_many_points_is_as_dark_as_one_of_two_points(qapp):
     """Neither seams between its pieces nor darker spots where they meet."""
     x = np.linspace(5, 55, 37)
     for y in (np.full(37, 20.0), np.full(37, 20.3), 5 + 0.6 * x):
@@ -117,7 +117,7 @@ def line(x, y) -> np.ndarray:
 
 
 @given(st.lists(st.tuples(st.integers(1, 20), st.floats(-3, 3)), min_size=1, max_size=8), st.floats(0.1, 5))
-def test_corners_are_all_that_a_line_of_straight_stretches_has(stretches, step):
+def test_a_polyline_is_reduced_to_its_corners(stretches, step):
     rises = [slope for count, slope in stretches for _ in range(count)]
     x, y = np.arange(len(rises) + 1) * step, np.concatenate([[0], np.cumsum(rises)]) * step
     few = corners(line(x, y))
@@ -130,7 +130,7 @@ STEP = st.sampled_from([0, 1, 1j, -1, -1j, 1 + 1j, 2 - 1j])
 
 
 @given(st.lists(st.tuples(STEP, st.integers(1, 3), st.sampled_from([1e-3, 0.3, 40.0])), min_size=1, max_size=12))
-def test_a_line_that_stands_still_before_it_turns_has_its_corner_there(stretches):
+def test_a_line_that_pauses_before_a_turn_keeps_its_corner(stretches):
     steps = [step * size for step, count, size in stretches for _ in range(count)]
     path = np.concatenate([[0], np.cumsum(steps)])
     moving = [step for step in steps if step]
@@ -141,11 +141,11 @@ def test_a_line_that_stands_still_before_it_turns_has_its_corner_there(stretches
     assert (few[0], few[-1]) == (path[0], path[-1])
 
 
-def test_a_path_along_a_wall_after_a_stand_keeps_its_corner():
+def test_a_path_that_pauses_before_a_wall_keeps_its_corner():
     assert corners(line([0, 5, 10, 10, 10, 10, 10], [0, 0, 0, 0, 0, 4, 9])).tolist() == [0, 10, 10 + 9j]
 
 
-def test_a_line_that_turns_back_has_a_corner_there():
+def test_a_line_that_turns_back_keeps_its_corner():
     assert corners(line([0, 1, 2, 1, 0], np.zeros(5))).tolist() == [0, 2, 0]
     assert len(corners(np.exp(1j * np.linspace(0, 2 * np.pi, 60)))) == 60
     assert len(corners(line([1, 2], [3, 4]))) == 2
@@ -156,7 +156,7 @@ def on_at(pieces, x) -> np.ndarray:
     return np.array([any(first.real <= at <= last.real for first, last in pieces) for at in x])
 
 
-def test_dashes_over_time_stand_where_the_time_is_whatever_the_curve_does():
+def test_dashes_over_time_depend_on_time_alone():
     """On for 6, off for 4, from the origin; moved up and down, and on a slope."""
     x = np.arange(0.0, 64, 4)
     expected = (np.arange(0.5, 60) % 10) < 6
@@ -167,7 +167,7 @@ def test_dashes_over_time_stand_where_the_time_is_whatever_the_curve_does():
     assert on_at(later, np.arange(0.5, 57)).tolist() == ((np.arange(3.5, 60) % 10) < 6).tolist()
 
 
-def test_behind_a_steep_stretch_dashes_stand_where_they_stood():
+def test_a_steep_stretch_does_not_shift_the_dashes_after_it():
     """A jump upward takes whole periods, so the way along it is dashed and what follows has not moved."""
     pieces = cut_into_dashes(line([0, 22, 24, 60], [50, 50, 10, 10]), (6, 4), origin=0.0)
     assert on_at(pieces, np.arange(25.5, 60)).tolist() == ((np.arange(25.5, 60) % 10) < 6).tolist()
@@ -212,7 +212,7 @@ def test_a_line_with_too_many_dashes_is_solid():
 # Boxes
 
 
-def test_boxes_lie_on_whole_pixels_with_their_rim_inside(qapp):
+def test_boxes_lie_on_whole_pixels_with_the_outline_inside(qapp):
     washed = QColor(0, 0, 0, 51)
     box = (9.6, 30.4, 20.4, 10.3)
     one = inked(lambda on: on.box(box, PIXELS, washed, INK))
@@ -225,7 +225,7 @@ def test_boxes_lie_on_whole_pixels_with_their_rim_inside(qapp):
 
 
 @pytest.mark.parametrize("ratio", [1.0, 2.0])
-def test_a_rim_is_a_pixel_of_the_plot_at_any_scale(qapp, ratio):
+def test_an_outline_is_a_pixel_wide_at_any_scale(qapp, ratio):
     for draw in (
         lambda on: on.box((10, 30, 20, 10), PIXELS, None, INK),
         lambda on: on.boxes(np.array([[10.0, 30, 20, 10]]), PIXELS, None, INK),
@@ -233,7 +233,7 @@ def test_a_rim_is_a_pixel_of_the_plot_at_any_scale(qapp, ratio):
         assert inked(draw, ratio=ratio).sum() == pytest.approx((2 * 10 + 2 * 18) * ratio * ratio)
 
 
-def test_boxes_without_room_are_left_out(qapp):
+def test_boxes_without_area_are_left_out(qapp):
     nothing = np.array([[10.0, 20, 10.2, 10], [math.nan, 20, 30, 10], [1e300, 20, math.inf, 10], [70, 20, 80, 10]])
     assert inked(lambda on: on.boxes(nothing, PIXELS, INK, INK)).max() == 0
     assert inked(lambda on: on.boxes([tuple(box) for box in nothing.tolist()], PIXELS, INK)).max() == 0
@@ -250,7 +250,7 @@ def test_a_hatched_box_is_hatched_one_way_or_the_other(qapp):
         assert ink[:, :10].max() == ink[:, 42:].max() == 0
 
 
-def test_prints_are_boxes_around_every_so_many_places(qapp):
+def test_footprints_are_boxes_at_regular_intervals(qapp):
     way, washed = points([10, 99, 30, 99, 55, 99], [40, 9, 30, 9, 25, 9]), QColor(0, 0, 0, 51)
     prints = inked(lambda on: on.prints(way, 2, 3, (-4.0, 6.0, 5.0, -7.0), PIXELS, INK, washed))
     around = [(x - 4.0, y + 6.0, x + 5.0, y - 7.0) for x, y in ((10.0, 40.0), (30.0, 30.0), (55.0, 25.0))]
@@ -259,7 +259,7 @@ def test_prints_are_boxes_around_every_so_many_places(qapp):
 
 
 @pytest.mark.parametrize("box", [(20, 30, 20.3, 10), (10, 20.3, 30, 20)])
-def test_a_box_without_width_or_height_has_no_rim(qapp, box):
+def test_a_box_without_width_or_height_has_no_outline(qapp, box):
     assert inked(lambda on: on.box(box, PIXELS, INK, INK)).sum() == 0
 
 
@@ -275,7 +275,7 @@ def test_sharp_and_smooth_edges_take_turns(qapp):
 # Marks and text
 
 
-def test_a_mark_lies_around_its_place_and_one_far_away_nowhere(qapp):
+def test_a_mark_is_centred_and_one_far_outside_is_left_out(qapp):
     mark = Mark(look.shape(1, 9), INK, 1, INK)
     ink = inked(lambda on: on.marks(Sketch([30.0, 1e300], [20.0, 20.0]), PIXELS, mark))
     rows, columns = np.nonzero(ink > 0.5)
@@ -285,7 +285,7 @@ def test_a_mark_lies_around_its_place_and_one_far_away_nowhere(qapp):
 @pytest.mark.parametrize("size", [7, 8, 9, 10, 11, 13])
 @pytest.mark.parametrize("scale", [1.0, 1.3, 1.6])
 @pytest.mark.parametrize("ratio", [1.0, 2.0])
-def test_figures_stand_on_the_line_of_words(qapp, size, scale, ratio):
+def test_digits_stand_on_the_baseline_of_the_text(qapp, size, scale, ratio):
     """A 1 of either is the same pixels up and down."""
     look.set_text_scale(scale)
     try:
@@ -298,7 +298,7 @@ def test_figures_stand_on_the_line_of_words(qapp, size, scale, ratio):
 
 
 @pytest.mark.parametrize("ratio", [1.0, 2.0])
-def test_a_text_begins_and_a_figure_ends_where_it_is_told_to(qapp, ratio):
+def test_texts_align_left_and_figures_right(qapp, ratio):
     text = inked(lambda on: on.text("fall", 30, 20, 9, INK), 120, 40, ratio)
     top, bottom, left, right = bounds(text)
     assert left == pytest.approx(30 * ratio, abs=3 * ratio)
@@ -310,7 +310,7 @@ def test_a_text_begins_and_a_figure_ends_where_it_is_told_to(qapp, ratio):
     assert sum(bounds(word)[2:]) / 2 == pytest.approx(60 * ratio, abs=2 * ratio)
 
 
-def test_figures_with_as_many_digits_end_in_one_column(qapp):
+def test_figures_of_equal_length_align_at_the_right(qapp):
     assert (
         len({bounds(inked(lambda on, text=text: on.figure(text, 55, 20, 9, INK)))[3] for text in ("8.88", "0.08")}) == 1
     )
@@ -318,7 +318,7 @@ def test_figures_with_as_many_digits_end_in_one_column(qapp):
 
 
 @pytest.mark.parametrize("draw", ["text", "figure"])
-def test_lines_of_text_that_lie_between_pixels_are_equally_far_apart(qapp, draw):
+def test_lines_of_text_between_pixels_are_evenly_spaced(qapp, draw):
     """A row of 23 pixels has its middle on half a pixel."""
 
     def lines(on):
@@ -332,7 +332,7 @@ def test_lines_of_text_that_lie_between_pixels_are_equally_far_apart(qapp, draw)
     assert tops[-1] - tops[0] == pytest.approx(9 * 23, abs=1)
 
 
-def test_of_many_marks_no_more_are_printed_than_can_be_told_apart():
+def test_marks_that_would_overlap_are_thinned():
     """A take of a minute in which jump is pressed all the time: every kind of mark is there, and each thinned."""
     presses = [(start, start + 2) for start in range(0, 3600, 4)]
     trace = run(make_tune(), make_drill(length=3600, jump=presses))
@@ -346,7 +346,7 @@ def test_of_many_marks_no_more_are_printed_than_can_be_told_apart():
 
 
 @given(st.lists(st.tuples(st.floats(0, 60), st.floats(0, 30)), max_size=7))
-def test_letters_of_bodies_in_one_place_stand_beside_each_other_in_their_order(places):
+def test_letters_of_overlapping_bodies_stand_side_by_side_in_order(places):
     wanted = [QRectF(x, y, 9, 12) for x, y in places]
     spots = [QRectF(spot) for spot in wanted]
     move_apart(spots)
@@ -360,13 +360,13 @@ def test_letters_of_bodies_in_one_place_stand_beside_each_other_in_their_order(p
             assert spot.left() == before.left()
 
 
-def test_the_first_of_two_letters_in_one_place_stays():
+def test_the_first_of_two_overlapping_letters_stays_in_place():
     spots = [QRectF(5, 0, 9, 12), QRectF(5, 1, 9, 12), QRectF(5, 40, 9, 12)]
     move_apart(spots)
     assert [spot.left() for spot in spots] == [5, 14, 5]
 
 
-def test_a_colour_that_somebody_changes_stays_as_it_is_for_all_others():
+def test_changing_a_shared_colour_affects_nobody_else():
     mine = look.ink(look.DAY, 0)
     mine.setAlpha(3)
     assert look.ink(look.DAY, 0).alpha() == 255
@@ -404,7 +404,7 @@ class Drawn:
         return Layer(None if key is None else (letter, key), draw)
 
 
-def test_layers_that_stay_the_same_are_drawn_once_from_the_lowest_on(qapp):
+def test_unchanged_layers_are_drawn_once_from_the_bottom_up(qapp):
     layers = Drawn("abc")
     assert layers.paint("abc")[0] == "abc"
     # From one time to the next they have stayed: they are put on the pixmap, once.
@@ -425,7 +425,7 @@ def test_a_layer_without_a_key_is_drawn_every_time(qapp):
     assert layers.paint("ab")[0] == "b"
 
 
-def test_another_look_size_of_text_or_scale_paints_anew(qapp):
+def test_another_theme_text_size_or_scale_repaints(qapp):
     layers = Drawn("a")
     for change, undo in (
         (lambda: look.set_palette(look.NIGHT), lambda: look.set_palette(look.DAY)),
@@ -441,7 +441,7 @@ def test_another_look_size_of_text_or_scale_paints_anew(qapp):
     assert layers.paint("a", ratio=2.0)[0] == "a"
 
 
-def test_what_is_cut_by_an_exception_leaves_the_painter_closed(qapp):
+def test_an_exception_while_painting_closes_the_painter(qapp):
     layers, image = Drawn("a"), QImage(60, 40, QImage.Format.Format_RGB32)
 
     def fail(_):
@@ -460,7 +460,7 @@ def test_what_is_cut_by_an_exception_leaves_the_painter_closed(qapp):
     ),
     st.sampled_from([1.0, 1.25, 2.0]),
 )
-def test_whatever_changes_the_picture_is_what_would_be_painted_anew(qapp, changes, ratio):
+def test_the_cached_picture_equals_a_fresh_one(qapp, changes, ratio):
     layers = Drawn("abcd")
     for letter, key, order in changes:
         layers.keys[letter] = key
@@ -490,7 +490,7 @@ def test_an_svg_has_lines_and_no_pixels(qapp):
     st.lists(st.tuples(st.integers(0, 2), st.sampled_from([0.0, 0.1, 0.4]), st.floats(0.02, 0.9)), max_size=30),
     st.sampled_from([0.5, 1.0, 1.7]),
 )
-def test_short_stretches_share_a_pixel_and_the_longest_gives_its_colour(stretches, pixel):
+def test_the_longest_span_in_a_pixel_gives_its_colour(stretches, pixel):
     """But for pixels in which two are as long, or that are half full: there rounding decides."""
     runs, at = [], 0.0
     for code, gap, long in stretches:

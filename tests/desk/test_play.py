@@ -67,7 +67,7 @@ def player(window):
     return Player(window)
 
 
-def test_walk_stop_tap_and_hold(player):
+def test_walking_stopping_tapping_and_holding(player):
     player.down(Key.Key_Right)
     player.wait(9)
     assert player.trace["vx"][-1] == 7.5
@@ -121,7 +121,7 @@ def test_a_recorded_take_replays_to_the_same_bits_and_goes_to_compare(player):
     assert "Played take" not in [drill.name for drill in window.session.study.drills]
 
 
-def test_the_last_ten_seconds_are_kept_without_asking_before(player):
+def test_the_last_ten_seconds_can_be_kept_afterwards(player):
     player.down(Key.Key_Right)
     player.wait(12)
     player.up(Key.Key_Right)
@@ -131,7 +131,7 @@ def test_the_last_ten_seconds_are_kept_without_asking_before(player):
     assert player.window.session.drill.take.keys.right == ((0, 12),)
 
 
-def test_shadows_are_moved_by_the_same_hands_and_followed_in_turn(player):
+def test_shadows_get_the_same_input_and_are_followed_in_turn(player):
     player.down(Key.Key_Right)
     player.wait(30)
     live = player.play.game.live
@@ -167,7 +167,7 @@ def test_slow_time_single_ticks_and_pause(player):
     assert player.trace["vx"][-1] == 1.0
 
 
-def test_time_does_not_drift_and_a_stall_is_owned_up_to(player):
+def test_time_does_not_drift_and_a_stall_is_reported(player):
     for _ in range(3607):
         player.time += 1 / 60.1
         player.play.frame()
@@ -179,7 +179,7 @@ def test_time_does_not_drift_and_a_stall_is_owned_up_to(player):
     assert "60 ticks dropped" in player.play.honest.text()
 
 
-def test_a_fall_ends_on_the_ground_where_it_last_stood(player):
+def test_a_fall_off_the_course_returns_to_the_last_ground(player):
     live = player.play.game.live
     start = live.start
     drill = player.play.game.drill
@@ -195,7 +195,7 @@ def test_a_fall_ends_on_the_ground_where_it_last_stood(player):
 
 
 @pytest.mark.parametrize("leave", ["focus", "page", "close"])
-def test_nothing_stays_held_when_the_hands_are_gone(player, leave):
+def test_keys_are_released_when_the_focus_is_lost(player, leave):
     player.down(Key.Key_Right, Key.Key_Space)
     player.play.pad.press("jump")
     assert player.play.hands().keys == {"right", "jump"}
@@ -209,7 +209,7 @@ def test_nothing_stays_held_when_the_hands_are_gone(player, leave):
     assert player.play.hands().keys == frozenset()
 
 
-def test_the_wait_from_key_to_picture_is_measured(player, qtbot):
+def test_input_latency_is_measured(player, qtbot):
     player.down(Key.Key_Right)
     player.play.arena.repaint()
     assert player.play.honest.text() == ""
@@ -240,7 +240,7 @@ def test_the_pad_on_the_screen_moves_the_character_and_shows_the_intent(player, 
     assert player.trace["vx"][-1] == 0
 
 
-def test_a_number_that_is_dragged_takes_no_key_away(player, hand):
+def test_dragging_a_number_keeps_the_keys_of_play(player, hand):
     player.play.setFocus()
     player.down(Key.Key_Right)
     hand.drag("drive.top_speed", "Wren", -20)
@@ -250,7 +250,7 @@ def test_a_number_that_is_dragged_takes_no_key_away(player, hand):
 
 
 @pytest.mark.parametrize("change", ["nothing", "a size", "a look", "channels"])
-def test_a_picture_that_was_begun_is_painted_only_as_long_as_it_is_true(player, change):
+def test_a_prepared_picture_is_discarded_when_it_is_out_of_date(player, change):
     player.down(Key.Key_Right)
     for _ in range(3):
         player.wait(5)
@@ -269,13 +269,13 @@ def test_a_picture_that_was_begun_is_painted_only_as_long_as_it_is_true(player, 
             look.set_palette(look.DAY)
 
 
-def test_words_beside_the_character_can_be_turned_off(player):
+def test_labels_beside_the_character_can_be_turned_off(player):
     with_words = player.play.arena.grab().toImage()
     player.down(Key.Key_I)
     assert player.play.arena.grab().toImage() != with_words
 
 
-def test_play_looks_through_the_camera_of_the_tune_or_one_that_stays_near(player):
+def test_play_uses_the_camera_of_the_tune_or_a_close_one(player):
     """Wren's camera looks ahead: running to the right she is left of the middle."""
     arena = player.play.arena
 
@@ -314,7 +314,7 @@ def test_the_yard_ships_for_both_views(player):
 # Keys
 
 
-def test_keys_are_bound_anew_and_clashes_are_refused(window):
+def test_keys_are_rebound_and_conflicts_refused(window):
     keyboard, pads = Keyboard(), Pads(lambda: ([], []))
     dialog = Bindings(keyboard, pads, COMMANDS, window)
     dialog.show()
@@ -376,7 +376,7 @@ class SimulatedPad:
         os.write(self.ends[1], b".")
 
 
-def test_events_of_a_pad_become_hands():
+def test_pad_events_become_input():
     pad = Pad(SimulatedPad())
     for kind, code, value in (
         (ecodes.EV_KEY, ecodes.BTN_SOUTH, 1), (ecodes.EV_ABS, ecodes.ABS_X, 255), (ecodes.EV_ABS, ecodes.ABS_Y, 0),
@@ -438,7 +438,7 @@ def test_a_pad_plays_and_lets_go_when_it_is_unplugged(player, qtbot):
         (2, [], "2 pads are there; the first is used"),
     ],
 )
-def test_what_is_found_is_described(found, closed, words):
+def test_found_pads_are_described(found, closed, words):
     pads = Pads(lambda: ([SimulatedPad() for _ in range(found)], closed))
     pads.look()
     assert words in pads.words
@@ -446,7 +446,7 @@ def test_what_is_found_is_described(found, closed, words):
 
 
 @pytest.mark.parametrize(("closed", "words"), [([], "Space jumps"), (["/dev/input/event3"], "group “input”")])
-def test_without_a_pad_the_keys_are_reported_and_with_one_that_cannot_be_read_what_to_do(player, closed, words):
+def test_without_a_readable_pad_the_keys_or_a_remedy_are_shown(player, closed, words):
     play = player.play
     play.pads.find = lambda: ([], closed)
     for _ in range(2):
@@ -515,7 +515,7 @@ def test_triggers_thrust_as_far_as_they_are_pulled():
     assert pad.thrust == 0
 
 
-def test_a_pair_that_is_the_second_stick_is_no_pair_of_triggers():
+def test_the_axes_of_a_second_stick_are_not_triggers():
     device = with_triggers(ecodes.ABS_Z, ecodes.ABS_RZ)
     device._able[ecodes.EV_ABS] = [
         pair for pair in device._able[ecodes.EV_ABS] if pair[0] not in (ecodes.ABS_RX, ecodes.ABS_RY)
@@ -541,7 +541,7 @@ def test_triggers_are_learnt_by_pulling_them():
     assert pad.thrust == 0
 
 
-def test_thrust_is_for_what_turns_and_thrusts(player):
+def test_only_bodies_with_thrust_take_triggers(player):
     play, window = player.play, player.window
     pads = play.pads
     device = with_triggers(ecodes.ABS_Z, ecodes.ABS_RZ)

@@ -43,7 +43,7 @@ def feet(tune, x, pose, cycles):
 
 
 @given(some.sampled_from([WALK, RUN]), some.floats(0.3, 1.4), some.floats(0, 3))
-def test_a_foot_that_stands_does_not_slide(pose, stride, begun):
+def test_a_standing_foot_does_not_slide(pose, stride, begun):
     """While one foot is on the ground the body goes on over it: by the stride's way for each cycle."""
     tune = make_tune(pose__stride_walk=stride, pose__stride_run=stride)
     # The stride is short enough for this body.
@@ -72,7 +72,7 @@ def test_every_pose_stays_in_its_box(view, facing):
             assert np.nanmax(y) <= 1.0 + high + 0.02
 
 
-def test_it_faces_where_the_body_does():
+def test_the_figure_faces_as_the_body_does():
     tune, box = make_tune(), (-0.4, 0.0, 0.4, 1.8)
     right, left = (posture(tune, box, RUN, 0.1, facing) for facing in (0.0, 180.0))
     assert np.array(right.x) == pytest.approx(-np.array(left.x), nan_ok=True)
@@ -86,7 +86,7 @@ def drawn_posture(window):
     return [ghost.drawn[-2] for ghost in window.page.stage.ghosts.bodies]
 
 
-def test_the_stage_shows_the_pose_at_the_cursor_or_boxes_alone(window):
+def test_the_stage_shows_the_pose_at_the_cursor_or_only_boxes(window):
     trace = window.session.shown[0].trace
     for row in (1, int(trace.rows_with(LAUNCH)[0])):
         window.session.set_cursor(row)
@@ -98,7 +98,7 @@ def test_the_stage_shows_the_pose_at_the_cursor_or_boxes_alone(window):
 # Lanes and figures
 
 
-def test_the_lanes_are_shown_by_a_key_and_say_what_is_under_the_mouse(window):
+def test_a_key_shows_the_pose_lanes_and_their_tooltips(window):
     page = window.page
     assert not page.poses.isVisible()
     assert page.states.heads_readouts
@@ -115,7 +115,7 @@ def test_the_lanes_are_shown_by_a_key_and_say_what_is_under_the_mouse(window):
     assert not page.poses.isVisible()
 
 
-def test_a_short_pose_is_reported_to_be(window):
+def test_a_pose_that_is_too_short_is_reported(window):
     window.page.toggle_poses()
     change(window, "pose.land_time", 0.05)
     shown = window.session.shown[0]
@@ -128,7 +128,7 @@ def figures_shown(window):
     return {row.id for group in window.sheet.figures.sheet.groups for row in group.rows}
 
 
-def test_their_figures_come_with_the_lanes_or_with_a_target(window):
+def test_pose_figures_are_shown_with_the_lanes_or_a_target(window):
     assert not {"pose_changes", "rise_delay"} & figures_shown(window)
     window.page.toggle_poses()
     assert {"pose_changes", "shortest_pose", "rise_delay", "stride_rate"} <= figures_shown(window)
@@ -141,7 +141,7 @@ def test_their_figures_come_with_the_lanes_or_with_a_target(window):
     assert window.session.shown[0].readings["rise_delay"].value == 0
 
 
-def test_what_is_shown_is_kept(window):
+def test_the_chosen_display_is_remembered(window):
     kept = Remembered()
     window.page.toggle_poses()
     window.page.stage.postures_action.setChecked(False)
@@ -171,7 +171,7 @@ def test_the_wedge_points_where_forward_input_goes():
     assert gone[0] > 0
 
 
-def test_the_stage_and_play_show_it(window):
+def test_stage_and_play_show_the_wedge(window):
     change(window, "input.view", "look")
     assert [ghost.drawn[-1] for ghost in window.page.stage.ghosts.bodies] == [0.0, None]
     window.show_page("play_page")
@@ -197,5 +197,5 @@ def test_play_shows_postures_or_boxes(window):
     assert not play.postures_action.isChecked()
 
 
-def test_a_trace_has_its_cycles():
+def test_a_trace_has_stride_cycles():
     assert run(make_tune(), make_drill(length=30, right=[(0, 30)]))["stride"][0] == 0.0

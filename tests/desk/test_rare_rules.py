@@ -22,7 +22,7 @@ def shown(window):
     return {row.id for group in window.sheet.view.sheet.groups for row in group.rows}
 
 
-def test_the_sheet_is_no_longer_than_without_them_and_says_how_many_there_are(window):
+def test_rare_rules_are_folded_into_one_counted_line(window):
     groups = window.sheet.view.sheet.groups
     assert not shown(window) & RARE
     edges = next(group for group in groups if group.title == "Edges")
@@ -31,7 +31,7 @@ def test_the_sheet_is_no_longer_than_without_them_and_says_how_many_there_are(wi
     assert "2 more" in window.sheet.view.sheet.data(place, Qt.ItemDataRole.ToolTipRole)
 
 
-def test_a_key_shows_them_all_and_folds_them_away_again(window):
+def test_a_key_unfolds_and_folds_the_rare_rules(window):
     key(window.sheet.view, Qt.Key.Key_U, Qt.KeyboardModifier.ShiftModifier)
     assert {"jump.spend_press", "jump.cut_repeat", "drive.friction_step", "input.view"} <= shown(window)
     # What matters to no tune stays away.
@@ -40,7 +40,7 @@ def test_a_key_shows_them_all_and_folds_them_away_again(window):
     assert not shown(window) & RARE
 
 
-def test_a_click_on_the_words_shows_them(window):
+def test_a_click_on_the_line_unfolds_them(window):
     view = window.sheet.view
     groups = view.sheet.groups
     edges = next(place for place, group in enumerate(groups) if group.title == "Edges")
@@ -53,14 +53,14 @@ def test_a_click_on_the_words_shows_them(window):
     assert view.grid.is_open(edges)
 
 
-def test_find_finds_them(window):
+def test_search_finds_folded_rules(window):
     window.sheet.search.setText("spends press")
     assert shown(window) == {"jump.spend_press"}
     window.sheet.search.clear()
     assert not shown(window) & RARE
 
 
-def test_one_that_a_tune_uses_is_shown_until_it_is_off_again(window):
+def test_a_rare_rule_in_use_is_shown(window):
     session = window.session
     session.set_value(session.study.tune("Bramble"), parameter_by_id("jump.cut_repeat"), "every")
     assert shown(window) & RARE == {"jump.cut_repeat"}
@@ -68,7 +68,7 @@ def test_one_that_a_tune_uses_is_shown_until_it_is_off_again(window):
     assert not shown(window) & RARE
 
 
-def test_what_a_word_in_explain_leads_to_is_shown(window):
+def test_a_link_from_explain_unfolds_the_rule(window):
     window.sheet.show_number("drive.friction_step", "Wren")
     assert "drive.friction_step" in shown(window)
 
@@ -81,7 +81,7 @@ def numbers(window):
 
 
 @pytest.mark.parametrize("place", range(3))
-def test_a_new_study_begins_with_the_ten_numbers_of_its_kind(window, place):
+def test_a_new_study_shows_the_ten_numbers_of_its_kind(window, place):
     window.session.load(TEMPLATES[place].make(), None)
     assert len(numbers(window)) == 10
     assert {"drive.top_speed", "drive.acceleration", "drive.friction"} < numbers(window)
@@ -91,7 +91,7 @@ def test_a_new_study_begins_with_the_ten_numbers_of_its_kind(window, place):
     assert hands.line_words == f"{hands.more} more"
 
 
-def test_the_others_are_a_click_or_find_away_and_stay_once_they_are_set(window):
+def test_other_numbers_are_a_click_or_a_search_away_and_stay_once_set(window):
     window.session.load(TEMPLATES[0].make(), None)
     window.sheet.view.sheet.open_section("Camera")
     assert "camera.window_width" in numbers(window)
@@ -106,7 +106,7 @@ def test_the_others_are_a_click_or_find_away_and_stay_once_they_are_set(window):
     assert {"gravity.apex_speed", "dash.speed"} < numbers(window)
 
 
-def test_a_study_that_has_gone_further_shows_all_that_matters(window):
+def test_a_developed_study_shows_all_numbers_that_matter(window):
     study = TEMPLATES[0].make()
     tune = study.tunes[0].put("gravity.terminal_speed", 20.0)
     window.session.load(study.model_copy(update={"tunes": (tune,)}), None)

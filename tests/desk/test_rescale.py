@@ -26,7 +26,7 @@ def typed(box, text):
     QTest.keyClick(box, Qt.Key.Key_Tab)
 
 
-def test_by_a_factor_or_by_what_a_length_should_become(window, dialog):
+def test_rescaled_by_a_factor_or_to_a_wanted_length(window, dialog):
     change = dialog.answers.button(QDialogButtonBox.StandardButton.Ok)
     assert not change.isEnabled()
     typed(dialog.factor, "2")
@@ -42,7 +42,7 @@ def test_by_a_factor_or_by_what_a_length_should_become(window, dialog):
     assert window.session.study.tune("Wren").body.height == 1.6
 
 
-def test_only_the_world_leaves_the_numbers(window, dialog):
+def test_rescaling_only_the_world_keeps_the_numbers(window, dialog):
     dialog.scope.setCurrentIndex(dialog.scope.findData(Scope.WORLD))
     typed(dialog.factor, "2")
     assert "7.5 u/s, stays" in dialog.preview.text()
@@ -51,14 +51,14 @@ def test_only_the_world_leaves_the_numbers(window, dialog):
     assert window.session.study.tune("Bramble").body.height == pytest.approx(3.4)
 
 
-def test_what_leaves_its_range_is_described_and_cannot_be_pressed(dialog):
+def test_values_out_of_range_are_listed_and_disable_the_button(dialog):
     typed(dialog.factor, "100000")
     assert "Body width of Wren would be 80000 u" in dialog.message.text()
     assert not dialog.answers.button(QDialogButtonBox.StandardButton.Ok).isEnabled()
 
 
 @pytest.mark.parametrize(("keys", "scope"), [(Qt.Key.Key_U, Scope.TUNE), ((Qt.Key.Key_U, True), Scope.STUDY)])
-def test_both_menus_open_it_for_what_they_are_of(window, monkeypatch, keys, scope):
+def test_both_menus_open_it_for_their_own_subject(window, monkeypatch, keys, scope):
     opened = []
     monkeypatch.setattr("cinetica.desk.actions.commands.run", lambda dialog: opened.append(dialog.chosen) or 0)
     code, shift = keys if isinstance(keys, tuple) else (keys, False)
@@ -77,7 +77,7 @@ def text_of(view, label, column):
     raise AssertionError(label)
 
 
-def test_figures_are_described_in_bodies_and_wished_for_in_them(window, qtbot):
+def test_figures_are_shown_and_typed_in_bodies(window, qtbot):
     window.session.choose_drill("Rooftop hop")
     figures = window.sheet.figures
     before = float(text_of(figures, "Jump height", 2).data())
@@ -96,7 +96,7 @@ def test_figures_are_described_in_bodies_and_wished_for_in_them(window, qtbot):
     assert float(text_of(figures, "Jump height", 2).data()) == pytest.approx(3.2, abs=0.02)
 
 
-def test_a_rate_is_typed_as_the_share_that_it_closes_in_a_tick(window):
+def test_a_rate_is_typed_as_a_share_per_tick(window):
     session, view = window.session, window.sheet.view
     wren = session.study.tune("Wren")
     session.set_value(wren, parameter_by_id("drive.law"), "ease")

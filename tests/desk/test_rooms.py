@@ -32,7 +32,7 @@ def full(qtbot) -> Window:
     return window
 
 
-def test_the_first_edit_lays_out_nothing_though_it_is_told_of_in_three_places(full):
+def test_the_first_edit_causes_no_layout(full):
     session, header = full.session, full.header
     places = [header.study_name, header.unsaved, full.page.stage, full.page.transport.words]
     before = [each.geometry() for each in places]
@@ -60,7 +60,7 @@ def liked() -> int:
     return look.height(9) * STAGE_LINES
 
 
-def test_hands_states_and_strips_have_their_room_before_the_stage_has_its_own(full):
+def test_lanes_states_and_strips_get_space_before_the_stage(full):
     page = full.page
     high = (page.stage.minimumHeight() + liked()) // 2
     leave_to_the_stage(full, high)
@@ -74,7 +74,7 @@ def test_hands_states_and_strips_have_their_room_before_the_stage_has_its_own(fu
     assert page.scroller.verticalScrollBar().maximum() == 0
 
 
-def test_a_longer_note_takes_its_room_from_the_stage(full):
+def test_a_longer_note_takes_space_from_the_stage(full):
     page, session = full.page, full.session
     leave_to_the_stage(full, liked())
     note = page.note.height()
@@ -88,7 +88,7 @@ def test_a_longer_note_takes_its_room_from_the_stage(full):
 
 @pytest.mark.parametrize("wide", [0, 1, 60, 200, 330, 600])
 @pytest.mark.parametrize("words", [("next", ""), ("next: A launches, frame 12", "pale"), ("next", "pale: " * 9)])
-def test_two_labels_share_a_line_or_stand_one_over_the_other(qtbot, wide, words):
+def test_two_labels_share_a_line_or_are_stacked(qtbot, wide, words):
     one, other = ShortLabel(words[0]), ShortLabel(words[1])
     pair = LabelPair(one, other, gap=10)
     qtbot.addWidget(pair)
@@ -114,7 +114,7 @@ def test_two_labels_share_a_line_or_stand_one_over_the_other(qtbot, wide, words)
         assert pair.rect().contains(second)
 
 
-def test_the_dot_of_an_unsaved_study_stays_where_its_name_is_cut(window):
+def test_the_unsaved_dot_stays_visible_beside_a_shortened_name(window):
     header, session = window.header, window.session
     window.resize(760, 700)
     settle()

@@ -88,7 +88,7 @@ def log_of(session, name="Log", drill="Sprint"):
 # Starting
 
 
-def test_nothing_runs_before_the_start_and_all_of_it_after(qapp):
+def test_nothing_runs_before_start_and_everything_after(qapp):
     session = Session(study())
     heard = listened(session)
     faster(session)
@@ -102,7 +102,7 @@ def test_nothing_runs_before_the_start_and_all_of_it_after(qapp):
     assert sorted(heard) == ["drill_changed", "figures_changed", "traces_changed"]
 
 
-def test_figures_may_come_after_the_curves(qapp):
+def test_figures_may_follow_the_curves(qapp):
     session = Session(study())
     session.start(figures=False)
     assert session.ready
@@ -113,7 +113,7 @@ def test_figures_may_come_after_the_curves(qapp):
     assert sorted(heard) == ["drill_changed", "figures_changed", "study_changed", "traces_changed"]
 
 
-def test_another_study_begins_anew(session, heard):
+def test_loading_another_study_resets_the_session(session, heard):
     session.set_cursor(7)
     session.choose_drill("Stroll")
     heard.clear()
@@ -124,7 +124,7 @@ def test_another_study_begins_anew(session, heard):
     assert session.undo_stack.count() == 0
 
 
-def test_a_study_that_is_loaded_in_the_middle_of_a_drag_is_as_it_was_loaded(session, heard):
+def test_loading_a_study_during_a_drag_discards_the_drag(session, heard):
     session.begin("Top speed")
     faster(session, speed=9.0)
     other = study()
@@ -139,7 +139,7 @@ def test_a_study_that_is_loaded_in_the_middle_of_a_drag_is_as_it_was_loaded(sess
 # What is on the page
 
 
-def test_another_drill_is_shown_with_its_tunes_and_the_same_one_changes_nothing(session, heard):
+def test_choosing_another_drill_shows_it_and_the_same_one_changes_nothing(session, heard):
     faster(session)
     heard.clear()
     session.choose_drill("Sprint")
@@ -169,7 +169,7 @@ def test_the_cursor_stays_within_the_longest_trace(session, heard):
     assert session.cursor == 0
 
 
-def test_time_is_that_of_the_rows(session):
+def test_the_time_is_that_of_the_rows(session):
     assert session.time_at(30) == pytest.approx(0.5)
     assert session.time_at(400) == pytest.approx(1.0)
     for tune in session.study.tunes:
@@ -194,7 +194,7 @@ def test_a_hidden_tune_is_not_run_until_it_is_shown_again(session, heard):
     assert session.reference_shown.tune.name == "Wren"
 
 
-def test_the_reference_lies_over_another_drill_until_it_is_taken_away(session, heard):
+def test_the_reference_on_another_drill_is_overlaid_until_removed(session, heard):
     session.choose_reference(session.study.tune("Otter"))
     heard.clear()
     session.lay_over("Stroll")
@@ -212,7 +212,7 @@ def test_the_reference_lies_over_another_drill_until_it_is_taken_away(session, h
         assert all(each.place != OVER_PLACE for each in session.shown), name
 
 
-def test_a_drill_that_bears_a_tunes_name_shows_it_beside_the_first_alone(session):
+def test_a_drill_named_like_a_tune_shows_it_and_the_first_only(session):
     own = session.study.drill("Stroll").model_copy(update={"name": "Otter"})
     session.edit("Drill", session.study.model_copy(update={"drills": (*session.study.drills, own)}))
     session.toggle(session.study.tune("Wren"))
@@ -222,7 +222,7 @@ def test_a_drill_that_bears_a_tunes_name_shows_it_beside_the_first_alone(session
     assert names_shown(session) == ["Bramble", "Otter"]
 
 
-def test_numbers_are_free_until_others_are(session, heard):
+def test_numbers_are_free_until_some_are_marked(session, heard):
     session.set_free(["drive.top_speed", "jump.coyote"])
     session.set_free(["jump.coyote", "drive.top_speed"])
     assert heard == ["free_changed"]
@@ -230,7 +230,7 @@ def test_numbers_are_free_until_others_are(session, heard):
     assert (session.free, heard) == (frozenset(), ["free_changed"] * 2)
 
 
-def test_poses_are_shown_or_not(session, heard):
+def test_poses_can_be_shown(session, heard):
     session.show_poses(False)
     assert heard == []
     session.show_poses(True)
@@ -238,7 +238,7 @@ def test_poses_are_shown_or_not(session, heard):
     assert heard == ["poses_switched", "figures_changed"]
 
 
-def test_a_figure_lights_up_where_it_comes_from(session, heard):
+def test_a_figure_highlights_its_rows(session, heard):
     session.light(("Wren", "top_speed_reached"))
     session.light(("Wren", "top_speed_reached"))
     assert heard == ["lit_changed"]
@@ -253,7 +253,7 @@ def test_a_figure_lights_up_where_it_comes_from(session, heard):
 # Runs
 
 
-def test_a_run_stays_for_as_long_as_nothing_of_it_changes(session):
+def test_a_run_is_reused_while_its_input_is_unchanged(session):
     before = list(session.shown)
     faster(session, "Bramble")
     assert [one is other for one, other in zip(before, session.shown, strict=True)] == [True, False, True]
@@ -268,13 +268,13 @@ def test_a_run_stays_for_as_long_as_nothing_of_it_changes(session):
 
 
 @pytest.mark.parametrize("change", [{"start": (0.0, 2.0)}, {"start_velocity": (3.0, 0.0)}])
-def test_another_start_is_another_run(session, change):
+def test_another_start_causes_another_run(session, change):
     before = list(session.shown)
     session.set_drill("Start", session.drill.model_copy(update=change))
     assert not any(one is other for one, other in zip(before, session.shown, strict=True))
 
 
-def test_a_target_that_asks_for_a_figure_of_its_own_is_read(session):
+def test_a_figure_on_request_is_read_for_its_target(session):
     before = list(session.shown)
     session.alter("Target", lambda study: editing.with_target(study, "Sprint", Target(measure="distance", low=1.0)))
     assert all(one is other for one, other in zip(before, session.shown, strict=True))
@@ -283,7 +283,7 @@ def test_a_target_that_asks_for_a_figure_of_its_own_is_read(session):
     assert all("rise_delay" in each.readings for each in session.shown)
 
 
-def test_logs_lie_beside_the_tunes_in_three_inks_by_turns(session):
+def test_logs_are_shown_with_the_tunes_in_three_alternating_colours(session):
     for number in range(4):
         session.alter("Log", lambda study, number=number: editing.with_log(study, log_of(session, f"Log {number}")))
     session.alter("Log", lambda study: editing.with_log(study, log_of(session, "Elsewhere", "Stroll")))
@@ -303,7 +303,7 @@ def test_logs_lie_beside_the_tunes_in_three_inks_by_turns(session):
     assert session.shown[-1].tune.name == "Elsewhere"
 
 
-def test_the_game_goes_on_beside_the_tunes(session, heard):
+def test_the_run_of_the_game_is_shown_with_the_tunes(session, heard):
     logs = [log_of(session, "Game")]
     session.follow_game(lambda drill: logs[-1] if drill.name == "Sprint" else None)
     live = session.shown[-1]
@@ -320,7 +320,7 @@ def test_the_game_goes_on_beside_the_tunes(session, heard):
     assert len(session.shown) == 3
 
 
-def test_the_best_of_a_search_is_shown_on_its_drill(session, heard):
+def test_the_best_tune_of_a_search_is_shown_on_its_drill(session, heard):
     best = TuneRun(session.runs.best_place, Tune(name="Best", view="side"), session.shown[0].trace)
     session.show_best(best)
     session.show_best(best)
@@ -336,7 +336,7 @@ def test_the_best_of_a_search_is_shown_on_its_drill(session, heard):
 # Edits
 
 
-def test_a_drag_is_one_entry_and_its_beginning_stays_pale(session, heard):
+def test_a_drag_is_one_entry_and_its_start_stays_pale(session, heard):
     before = list(session.shown)
     session.begin("Top speed")
     assert session.in_gesture
@@ -361,7 +361,7 @@ def slow_figures(session, monkeypatch, seconds):
         session.show_game()
 
 
-def test_figures_that_take_long_wait_until_the_drag_ends(session, heard, monkeypatch):
+def test_slow_figures_wait_for_the_end_of_the_drag(session, heard, monkeypatch):
     slow_figures(session, monkeypatch, 0.02)
     heard.clear()
     session.begin("Top speed")
@@ -373,7 +373,7 @@ def test_figures_that_take_long_wait_until_the_drag_ends(session, heard, monkeyp
 
 
 @pytest.mark.parametrize("seconds", [0.008, 0.02])
-def test_figures_come_when_the_drag_rests(session, monkeypatch, qtbot, seconds):
+def test_figures_are_read_when_the_drag_pauses(session, monkeypatch, qtbot, seconds):
     slow_figures(session, monkeypatch, seconds)
     session.begin("Top speed")
     with qtbot.waitSignal(session.figures_changed):
@@ -381,7 +381,7 @@ def test_figures_come_when_the_drag_rests(session, monkeypatch, qtbot, seconds):
     assert session.in_gesture
 
 
-def test_figures_that_are_quick_come_with_the_curves(session, heard, monkeypatch):
+def test_fast_figures_are_read_with_the_curves(session, heard, monkeypatch):
     slow_figures(session, monkeypatch, 0.004)
     heard.clear()
     session.begin("Top speed")
@@ -389,7 +389,7 @@ def test_figures_that_are_quick_come_with_the_curves(session, heard, monkeypatch
     assert heard[-2:] == ["traces_changed", "figures_changed"]
 
 
-def test_a_drag_that_ends_where_it_began_leaves_nothing(session):
+def test_a_drag_that_ends_where_it_began_is_no_edit(session):
     session.begin("Top speed")
     faster(session, speed=9.0)
     faster(session, speed=session.document.before_edit.tune("Wren").get("drive.top_speed"))
@@ -397,12 +397,12 @@ def test_a_drag_that_ends_where_it_began_leaves_nothing(session):
     assert (session.undo_stack.count(), session.wake_shown, session.wake_words) == (0, [], "")
 
 
-def test_an_edit_that_moves_no_curve_has_no_wake(session):
+def test_an_edit_that_moves_no_curve_has_no_pale_curve(session):
     session.alter("Note", lambda study: editing.with_tune_note(study, "Wren", "The first"))
     assert (session.undo_stack.count(), session.wake_words) == (1, "")
 
 
-def test_edits_that_join_have_one_wake_and_one_entry(session):
+def test_joined_edits_have_one_pale_curve_and_one_entry(session):
     before = session.shown[0]
     for speed in (7.0, 8.0, 9.0):
         faster(session, speed=speed, joins=True)
@@ -417,7 +417,7 @@ def test_edits_that_join_have_one_wake_and_one_entry(session):
     assert session.study.tune("Wren").get("drive.top_speed") == before.tune.get("drive.top_speed")
 
 
-def test_a_take_that_is_too_long_for_the_clock_is_reported_and_can_be_undone(session):
+def test_a_take_too_long_for_the_clock_is_reported_and_can_be_undone(session):
     """20,000 s at 60 ticks a second are more than a million."""
     refused, before = [], session.shown
     session.refused.connect(refused.append)
@@ -428,7 +428,7 @@ def test_a_take_that_is_too_long_for_the_clock_is_reported_and_can_be_undone(ses
     assert [len(each.trace) for each in session.shown] == [len(each.trace) for each in before]
 
 
-def test_a_wished_figure_changes_the_numbers_behind_it_or_is_refused(session):
+def test_seeking_a_figure_changes_its_numbers_or_is_refused(session):
     messages, refused = [], []
     session.message.connect(messages.append)
     session.refused.connect(refused.append)
@@ -446,7 +446,7 @@ def test_a_wished_figure_changes_the_numbers_behind_it_or_is_refused(session):
     assert "snapshot" in refused[-1]
 
 
-def test_undo_and_redo_say_what_and_end_a_drag(session, heard):
+def test_undo_and_redo_name_the_edit_and_end_a_drag(session, heard):
     messages = []
     session.message.connect(messages.append)
     session.undo()
@@ -464,7 +464,7 @@ def test_undo_and_redo_say_what_and_end_a_drag(session, heard):
     assert messages == ["Undone: Again.", f"Undone: {TOP_SPEED.label} of Wren.", f"Redone: {TOP_SPEED.label} of Wren."]
 
 
-def test_undo_and_redo_are_offered_by_name_when_there_is_something(session):
+def test_undo_and_redo_are_enabled_and_named(session):
     undo, redo = UndoAction(session, session), RedoAction(session, session)
     assert (undo.isEnabled(), redo.isEnabled(), undo.text(), redo.text()) == (False, False, "Undo", "Redo")
     session.begin("Drag & drop")
@@ -483,7 +483,7 @@ def test_undo_and_redo_are_offered_by_name_when_there_is_something(session):
     assert (redo.isEnabled(), undo.isEnabled()) == (False, True)
 
 
-def test_a_drill_that_comes_back_is_shown_and_a_renamed_one_stays(session, heard):
+def test_a_restored_drill_is_shown_and_a_renamed_one_stays(session, heard):
     session.alter("Remove", lambda study: editing.without_drill(study, "Sprint"))
     assert session.drill.name == "Stroll"
     assert heard.count("drill_changed") == 1
@@ -498,7 +498,7 @@ def test_a_drill_that_comes_back_is_shown_and_a_renamed_one_stays(session, heard
     assert session.drill.name == "Quay"
 
 
-def test_what_cannot_be_is_refused_and_nothing_changes(session, heard):
+def test_impossible_edits_are_refused_and_change_nothing(session, heard):
     before = session.study
     assert not session.alter("Rename", lambda study: editing.renamed_tune(study, "Wren", "Otter"))
     assert (session.study, heard) == (before, ["refused"])
@@ -506,14 +506,14 @@ def test_what_cannot_be_is_refused_and_nothing_changes(session, heard):
     assert (session.undo_stack.count(), heard) == (0, ["refused"])
 
 
-def test_whoever_changes_the_drill_is_told_apart_from_whoever_changes_a_tune(session, heard):
+def test_changes_of_drills_and_tunes_are_signalled_separately(session, heard):
     faster(session)
     assert (session.touched, "drill_edited" in heard) == ("Wren", False)
     session.set_take("Take", session.drill.take.model_copy(update={"length": 50}))
     assert (session.touched, heard.count("drill_edited")) == ("Wren", 1)
 
 
-def test_a_document_is_left_when_only_its_followers_are_there(qapp):
+def test_a_document_is_abandoned_when_only_followers_remain(qapp):
     document = Document(study())
     one, other = Session(beside=SimpleNamespace(document=document, undo_stack=UndoList(document))), UndoList(document)
     assert not document.is_left
@@ -542,7 +542,7 @@ def test_a_second_session_sees_every_edit_and_keeps_its_own_page(session, heard)
 # What is compared with
 
 
-def test_the_baseline_of_a_tune_is_the_one_that_was_chosen(session):
+def test_a_tune_is_compared_with_the_chosen_baseline(session):
     baseline, wren = session.baseline, session.study.tune("Wren")
     session.alter("Keep", lambda study: editing.with_milestone(study, "Monday", "2026-11-30"))
     session.alter("Keep", lambda study: editing.with_snapshot(study, "Wren"))
@@ -566,7 +566,7 @@ def test_the_baseline_of_a_tune_is_the_one_that_was_chosen(session):
     assert baseline.of(session.study.tune("Barge")) is None
 
 
-def test_opening_is_the_last_save_until_one_saves(session, heard):
+def test_the_last_save_is_the_opened_study_until_the_first_save(session, heard):
     session.hold(SAVED)
     assert session.baseline.is_fixed
     assert (session.baseline.words, session.baseline.state_words) == ("opening", "the study at opening")
@@ -586,7 +586,7 @@ def test_opening_is_the_last_save_until_one_saves(session, heard):
     assert heard == []
 
 
-def test_a_cleared_wake_is_drawn_again_when_one_asks_for_the_last_edit(session, heard):
+def test_cleared_pale_curves_return_when_the_last_edit_is_chosen(session, heard):
     before = session.shown[0]
     faster(session)
     session.clear_wake()
@@ -612,7 +612,7 @@ def everywhere(session):
     return runs
 
 
-def test_targets_are_judged_once_the_hand_rests_and_what_is_missed_is_reported(session, everywhere, qtbot):
+def test_targets_are_checked_after_a_pause_and_misses_reported(session, everywhere, qtbot):
     assert everywhere.words == ""
     with qtbot.waitSignal(everywhere.judged):
         pass
@@ -628,7 +628,7 @@ def test_targets_are_judged_once_the_hand_rests_and_what_is_missed_is_reported(s
     assert everywhere.words == "1 of 5 missed"
 
 
-def test_the_work_goes_on_between_events_until_all_is_judged(everywhere, qtbot, monkeypatch):
+def test_checking_continues_between_events_until_done(everywhere, qtbot, monkeypatch):
     """A clock by which the time is up after each run."""
     ticks = itertools.cycle([0.0, 0.0, 1.0])
     monkeypatch.setattr(study_runs.time, "perf_counter", lambda: next(ticks))
@@ -637,7 +637,7 @@ def test_the_work_goes_on_between_events_until_all_is_judged(everywhere, qtbot, 
     assert len(everywhere.verdicts) == 5
 
 
-def test_without_targets_there_is_nothing_to_judge_any_more(session, everywhere):
+def test_without_targets_nothing_is_checked(session, everywhere):
     everywhere.judge_now()
     assert everywhere.words
     heard = []
@@ -651,7 +651,7 @@ def test_without_targets_there_is_nothing_to_judge_any_more(session, everywhere)
     assert heard
 
 
-def test_runs_are_kept_while_they_are_of_the_study_or_of_use(session, everywhere):
+def test_runs_are_cached_while_they_are_used(session, everywhere):
     stroll, wren, otter = (session.study.drill("Stroll"), *map(session.study.tune, ("Wren", "Otter")))
     kept = everywhere.on(stroll, wren, 0)
     assert everywhere.on(stroll, wren, 0) is kept
@@ -672,14 +672,14 @@ def test_runs_are_kept_while_they_are_of_the_study_or_of_use(session, everywhere
     assert everywhere.kept == 0
 
 
-def test_the_tunes_of_a_drill_have_their_places_and_hidden_ones_none(session, everywhere):
+def test_shown_tunes_have_places_and_hidden_ones_none(session, everywhere):
     session.toggle(session.study.tune("Bramble"))
     listed = everywhere.tunes_of(session.study.drill("Stroll"))
     assert [(place, tune.name) for place, tune in listed] == [(0, "Wren"), (2, "Otter")]
     assert [tune.name for _, tune in everywhere.tunes_of(session.study.drill("Quay"))] == ["Barge"]
 
 
-def test_a_window_that_closes_judges_no_more(session, everywhere, qtbot):
+def test_a_closed_window_checks_no_targets(session, everywhere, qtbot):
     everywhere.stop()
     with qtbot.assertNotEmitted(everywhere.judged, wait=200):
         everywhere.judge_now()
@@ -701,7 +701,7 @@ def test_a_window_that_closes_judges_no_more(session, everywhere, qtbot):
         (Kept.DRAWING, ("lines", "points"), ("dots", "")),
     ],
 )
-def test_a_setting_has_the_values_that_fit_it_and_else_its_default(tmp_path, setting, good, bad):
+def test_an_invalid_setting_falls_back_to_its_default(tmp_path, setting, good, bad):
     store = Settings(tmp_path / "window.ini")
     for value in good:
         store.set(setting, value)
@@ -713,7 +713,7 @@ def test_a_setting_has_the_values_that_fit_it_and_else_its_default(tmp_path, set
         assert not setting.fits(value)
 
 
-def test_what_a_window_remembers_lies_before_what_is_on_disk(tmp_path):
+def test_unsaved_settings_of_a_window_win_over_the_file(tmp_path):
     behind = Settings(tmp_path / "window.ini")
     behind.set(Kept.EVERY, 12)
     remembered = Remembered(behind)

@@ -26,7 +26,7 @@ def test_a_drag_changes_the_number_and_the_curve_live(window, hand):
     hand.release()
 
 
-def test_the_wake_stays_as_it_was_when_the_drag_began(window, hand):
+def test_the_pale_curve_shows_the_start_of_the_drag(window, hand):
     was = window.session.shown[0]
     hand.drag(SPEED, "Wren", 25)
     assert window.session.wake_shown == [was]
@@ -53,7 +53,7 @@ def test_a_drag_goes_past_the_comfortable_range_but_not_the_hard_one(window, han
     hand.release()
 
 
-def test_undo_and_redo_go_by_name_and_a_drag_is_one_edit(window, hand):
+def test_undo_and_redo_name_the_edit_and_a_drag_is_one(window, hand):
     hand.drag(SPEED, "Wren", 12)
     hand.type("drive.friction", "Bramble", "33")
     assert window.session.undo_stack.undoText() == "Friction of Bramble"
@@ -76,7 +76,7 @@ def test_typing_sets_a_number_with_point_or_comma(hand):
 
 
 @pytest.mark.parametrize("text", ["-3", "1e9", "0x", "1e999", "9..1", "-"])
-def test_what_is_not_allowed_keeps_the_old_value_and_says_what_is(window, hand, text):
+def test_an_invalid_value_is_refused_with_the_allowed_range(window, hand, text):
     hand.type(SPEED, "Wren", text)
     assert hand.value(SPEED, "Wren") == 7.5
     words = window.sheet.foot.text()
@@ -85,7 +85,7 @@ def test_what_is_not_allowed_keeps_the_old_value_and_says_what_is(window, hand, 
     assert not window.session.undo_stack.canUndo()
 
 
-def test_a_double_click_goes_back_to_the_default(window, hand):
+def test_a_double_click_resets_to_the_default(window, hand):
     QTest.mouseDClick(hand.view.viewport(), Qt.MouseButton.LeftButton, pos=hand.spot(SPEED, "Wren"))
     assert hand.value(SPEED, "Wren") == 7
 
@@ -109,7 +109,7 @@ def test_wheel_and_keys_step_the_current_number_as_one_edit(window, hand):
     assert hand.value(SPEED, "Wren") == 7
 
 
-def test_rows_that_do_not_matter_are_folded_away(window, hand):
+def test_rows_without_effect_are_folded(window, hand):
     assert hand.view.cell("jump.cut_factor", "Wren").isValid()
     assert not hand.view.cell("jump.cap_speed", "Wren").isValid()
     session = window.session
@@ -119,7 +119,7 @@ def test_rows_that_do_not_matter_are_folded_away(window, hand):
     assert hand.view.cell("jump.cap_speed", "Wren").isValid()
 
 
-def test_a_choice_is_picked_from_a_list_that_explains_itself(window, hand):
+def test_a_choice_is_picked_from_a_list_with_explanations(window, hand):
     QTest.mouseClick(hand.view.viewport(), Qt.MouseButton.LeftButton, pos=hand.spot("drive.law", "Wren"))
     popup = hand.view.findChild(ChoicePopup)
     assert popup.list.count() == sum("side" in about.views for about in LAWS.values())
@@ -130,7 +130,7 @@ def test_a_choice_is_picked_from_a_list_that_explains_itself(window, hand):
     assert hand.value("drive.law", "Wren") == "ease"
 
 
-def test_a_switch_turns_on_a_click(window, hand):
+def test_a_click_toggles_a_switch(window, hand):
     QTest.mouseClick(hand.view.viewport(), Qt.MouseButton.LeftButton, pos=hand.spot("jump.launch_gravity", "Wren"))
     assert hand.value("jump.launch_gravity", "Wren") is False
 
@@ -145,7 +145,7 @@ def test_search_and_differing_rows(window, hand):
     assert "jump.cut_factor" not in rows
 
 
-def test_figures_are_read_beside_the_numbers(window, hand):
+def test_figures_follow_a_drag(window, hand):
     model = window.sheet.figures.sheet
     top = next(row for row in model.groups[0].rows if row.id == "top_speed_reached")
     assert [model.text(top, column) for column in (0, 1)] == ["7.50", "6.00"]
@@ -154,7 +154,7 @@ def test_figures_are_read_beside_the_numbers(window, hand):
 
 
 @pytest.mark.parametrize("parameter", [p for p in PARAMETERS if p.kind in ("number", "whole")], ids=lambda p: p.id)
-def test_a_drag_stays_in_the_hard_range_and_texts_read_back(parameter):
+def test_drags_stay_in_the_hard_range_and_their_texts_read_back(parameter):
     assert (
         50 <= (parameter.comfort[1] - parameter.comfort[0]) / drag_step(parameter) <= 601 or parameter.kind == "whole"
     )
@@ -183,7 +183,7 @@ def test_the_tooltip_has_the_sentence_the_ticks_and_the_equation(window):
         assert rule in RULES or parameter.group in ("body", "pose")
 
 
-def test_from_a_word_to_its_number_by_key_alone(window):
+def test_search_leads_to_a_number_by_key(window):
     """Ctrl+F, a word, Enter: what is typed then is the number."""
     view = window.sheet.view
     key(window, Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
@@ -201,7 +201,7 @@ def test_from_a_word_to_its_number_by_key_alone(window):
     assert view.sheet.tune_at(view.currentIndex()).name == "Wren"
 
 
-def test_tab_goes_from_tune_to_tune_then_to_the_next_row_and_out_at_the_end(window):
+def test_tab_goes_through_tunes_and_rows_and_leaves_at_the_end(window):
     view = window.sheet.view
     view.setFocus()
     view.setCurrentIndex(view.cell("drive.top_speed", "Wren"))
@@ -219,7 +219,7 @@ def test_tab_goes_from_tune_to_tune_then_to_the_next_row_and_out_at_the_end(wind
     assert not view.hasFocus()
 
 
-def test_what_is_hidden_has_no_pale_curve(window):
+def test_hidden_tunes_have_no_pale_curve(window):
     session = window.session
     bramble = session.study.tune("Bramble")
     session.set_value(bramble, parameter_by_id("drive.top_speed"), 5.0)
@@ -230,7 +230,7 @@ def test_what_is_hidden_has_no_pale_curve(window):
 
 
 @pytest.mark.thorough
-def test_whatever_is_done_to_the_table_it_shows_what_would_be_painted_anew(window):
+def test_after_any_change_the_table_equals_a_fresh_painting(window):
     """Cells that are told of twice, rows half in sight, groups that open and close, a search, a hidden tune."""
     session, view, figures = window.session, window.sheet.view, window.sheet.figures
     session.choose_drill("Rooftop hop")
@@ -260,7 +260,7 @@ def test_whatever_is_done_to_the_table_it_shows_what_would_be_painted_anew(windo
         assert is_true()
 
 
-def test_only_figures_that_read_otherwise_are_painted_again(window):
+def test_only_changed_figures_are_repainted(window):
     session, words = window.session, []
     figures = window.sheet.figures.sheet
     figures.dataChanged.connect(lambda first, last, _: words.append((first.row(), last.row())))
@@ -274,7 +274,7 @@ def test_only_figures_that_read_otherwise_are_painted_again(window):
         assert bool(words) == other == (reads() != before)
 
 
-def test_a_refusal_goes_with_the_next_edit_or_once_it_has_been_read(window, qtbot, monkeypatch):
+def test_a_refusal_disappears_with_the_next_edit_or_after_a_while(window, qtbot, monkeypatch):
     session, foot = window.session, window.sheet.foot
     session.refused.emit("That is not possible.")
     assert foot.objectName() == "warning"

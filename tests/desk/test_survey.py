@@ -70,7 +70,7 @@ def height(window, **values):
 # Curve
 
 
-def test_a_curve_is_what_the_command_line_measures(window, survey):
+def test_a_curve_equals_the_sweep_of_the_command_line(window, survey):
     curve = view(survey, "Curve")
     assert curve.parameter is GRAVITY
     assert curve.ids == ["jump_height"]
@@ -81,7 +81,7 @@ def test_a_curve_is_what_the_command_line_measures(window, survey):
         assert found.values[0][2]["jump_height"][place] == expected
 
 
-def test_the_letter_is_the_number_and_is_dragged(window, survey):
+def test_dragging_the_letter_changes_the_number(window, survey):
     curve = view(survey, "Curve")
     scales = curve.scales_of(0)
     (_, tune, at), _ = curve._dots(0, "jump_height", scales)
@@ -95,7 +95,7 @@ def test_the_letter_is_the_number_and_is_dragged(window, survey):
     assert window.session.study.tune("Wren").gravity.gravity == 42
 
 
-def test_a_curve_follows_what_is_dragged_in_the_sheet(window, survey, hand):
+def test_a_curve_follows_a_drag_in_the_sheet(window, survey, hand):
     curve = view(survey, "Curve")
     before = curve.result.values[0][2]["jump_height"].copy()
     hand.drag("jump.jump_speed", "Wren", 20, release=False)
@@ -158,7 +158,7 @@ def test_the_range_of_a_whole_number_goes_from_one_to_another(window, survey, me
     curve.grab()
 
 
-def test_figures_are_stacked_and_a_figure_that_never_shows_says_why(window, survey, messages):
+def test_figures_are_stacked_and_an_absent_one_says_why(window, survey, messages):
     curve = view(survey, "Curve")
     for id in ("air_time", "net_jump_height", "stopping_time"):
         curve.figures._choose(id, True)
@@ -171,7 +171,7 @@ def test_figures_are_stacked_and_a_figure_that_never_shows_says_why(window, surv
     assert "jump_height" not in curve.ids
 
 
-def test_what_is_asked_is_kept_for_the_next_start(window, survey):
+def test_the_question_is_remembered_for_the_next_start(window, survey):
     curve = view(survey, "Curve")
     survey.asked.figures = ["air_time"]
     survey.survey("jump.jump_speed")
@@ -185,7 +185,7 @@ def test_what_is_asked_is_kept_for_the_next_start(window, survey):
 # Map
 
 
-def test_a_map_is_what_the_command_line_measures_and_gets_finer_at_rest(window, survey):
+def test_a_map_equals_the_sweep_and_is_refined_at_rest(window, survey):
     found = view(survey, "Map").result
     assert (found.x, found.y) == (GRAVITY, SPEED)
     assert found.figures["jump_height"].shape == (200, 200)
@@ -214,7 +214,7 @@ def test_a_click_and_a_drag_on_the_map_set_both_numbers(window, survey):
     assert window.session.study.tune("Wren").gravity.gravity == 42
 
 
-def test_a_letter_that_is_dragged_over_its_own_map_asks_nothing_anew(window, survey):
+def test_dragging_the_letter_over_its_map_computes_nothing(window, survey):
     page = view(survey, "Map")
     before = page.result
     window.session.set_value(window.session.study.tune("Wren"), GRAVITY, 50.0)
@@ -224,7 +224,7 @@ def test_a_letter_that_is_dragged_over_its_own_map_asks_nothing_anew(window, sur
     assert page.result is not before
 
 
-def test_keys_move_on_the_map_and_the_line_says_what_is_there(window, survey):
+def test_keys_move_on_the_map_and_its_values_are_shown(window, survey):
     page = view(survey, "Map")
     page.setFocus()
     key(page, Qt.Key.Key_Up)
@@ -235,7 +235,7 @@ def test_keys_move_on_the_map_and_the_line_says_what_is_there(window, survey):
     assert "Jump height 2.3" in survey.status.text()
 
 
-def test_where_targets_are_met_is_hatched(window, survey):
+def test_the_area_that_meets_all_targets_is_hatched(window, survey):
     session = window.session
     bare = view(survey, "Map").grab().toImage()
     drill = session.drill.model_copy(update={"targets": (Target(measure="jump_height", low=2.0, high=3.0),)})
@@ -248,7 +248,7 @@ def test_where_targets_are_met_is_hatched(window, survey):
     assert any(word.text == "the target of Wren is met" for word in words_of(window))
 
 
-def test_pointing_at_the_map_says_which_target_is_missed_and_by_how_much(window, survey, messages):
+def test_hovering_the_map_names_the_missed_target_and_its_distance(window, survey, messages):
     session = window.session
     target = Target(measure="jump_height", low=2.0, high=3.0)
     session.alter("Target", lambda study: editing.with_target(study, session.drill.name, target))
@@ -273,7 +273,7 @@ def test_pointing_at_the_map_says_which_target_is_missed_and_by_how_much(window,
 # Windows
 
 
-def test_the_lanes_say_what_becomes_of_the_press(window, survey):
+def test_the_lanes_show_the_outcome_of_the_press(window, survey):
     window.session.choose_drill("Gutter's edge")
     page = view(survey, "Windows")
     (_, wren, by_clock), (_, _, other) = page.result.lanes
@@ -298,7 +298,7 @@ def test_the_edge_of_coyote_time_is_dragged(window, survey):
     assert window.session.undo_stack.count() == 1
 
 
-def test_a_goal_a_scattered_hand_and_holding_longer(window, survey):
+def test_windows_with_a_goal_a_scattered_press_and_longer_holds(window, survey):
     window.session.choose_drill("Gutter's edge")
     page = view(survey, "Windows")
     everywhere = page.result.shares[0]
@@ -315,7 +315,7 @@ def test_a_goal_a_scattered_hand_and_holding_longer(window, survey):
     assert window.session.study.tune("Wren").jump.coyote == pytest.approx(10 / 60, abs=1e-4)
 
 
-def test_without_a_press_it_says_what_to_do(window, survey):
+def test_without_a_press_the_page_says_what_to_do(window, survey):
     window.session.choose_drill("Market diagonals")
     survey.show_view("Windows")
     assert "nothing jumps" in survey.view.why_not
@@ -351,7 +351,7 @@ def test_a_figure_of_reach_is_surveyed_and_gets_a_target(window, survey, message
     assert not window.sheet.figures.cell("widest_gap", "Wren").isValid()
 
 
-def test_from_above_reach_says_how_far_it_gets_and_what_room_a_turn_needs(window, survey):
+def test_in_top_view_reach_shows_distances_and_turning_space(window, survey):
     window.session.choose_drill("Market diagonals")
     page = view(survey, "Reach")
     assert not page.why_not
@@ -381,7 +381,7 @@ def test_from_above_reach_says_how_far_it_gets_and_what_room_a_turn_needs(window
     assert rows.horizontalHeaderItem(0).text() == "Height"
 
 
-def test_frames_that_work_stand_in_read_off(window):
+def test_frames_that_work_are_among_the_figures(window):
     window.session.choose_drill("Gutter's edge")
     wren = next(each for each in window.session.shown if each.tune.name == "Wren")
     assert wren.readings["frames_that_work"].value == 23
@@ -408,7 +408,7 @@ def test_the_table_of_reach_is_shown_and_saved(window, survey, tmp_path, monkeyp
     assert page._anchor() == pytest.approx(tuple(window.session.drill.start), abs=0.2)
 
 
-def test_sensitivities_stand_in_their_order_and_open_their_curve(window, survey):
+def test_sensitivities_are_sorted_and_open_their_curve(window, survey):
     page = view(survey, "Sensitivity")
     assert [each.parameter.id for each in page.result.sensitivities.order[:2]] == ["jump.jump_speed", "gravity.gravity"]
     # Run boost is at 0: a step would switch it on.
@@ -425,7 +425,7 @@ def test_sensitivities_stand_in_their_order_and_open_their_curve(window, survey)
 
 @pytest.mark.thorough
 @pytest.mark.parametrize("palette", [look.DAY, look.NIGHT], ids=["day", "night"])
-def test_each_view_goes_out_as_picture_and_numbers(window, survey, tmp_path, monkeypatch, palette):
+def test_each_view_exports_a_picture_and_numbers(window, survey, tmp_path, monkeypatch, palette):
     window.set_look(palette)
     for shown in survey.views:
         view(survey, shown.WORDS)
@@ -441,7 +441,7 @@ def test_each_view_goes_out_as_picture_and_numbers(window, survey, tmp_path, mon
 
 
 @pytest.mark.thorough
-def test_each_view_goes_into_the_report(window, survey, tmp_path, monkeypatch, messages):
+def test_each_view_can_be_in_the_report(window, survey, tmp_path, monkeypatch, messages):
     for shown in survey.views:
         view(survey, shown.WORDS)
         survey.sheet_wanted.emit()
@@ -454,7 +454,7 @@ def test_each_view_goes_into_the_report(window, survey, tmp_path, monkeypatch, m
     assert page.count("data:image/svg+xml;base64,") == len(survey.views)
 
 
-def test_what_is_stale_is_never_shown(qtbot):
+def test_stale_results_are_never_shown(qtbot):
     task, results = BackgroundTask(), []
     task.result.connect(results.append)
     # As though it had taken long before.
@@ -478,7 +478,7 @@ def test_what_is_stale_is_never_shown(qtbot):
     assert results == ["new2"]
 
 
-def test_who_waits_does_not_wait_for_the_pause_before_the_fine_result(qtbot, monkeypatch):
+def test_waiting_for_the_fine_result_skips_the_pause(qtbot, monkeypatch):
     """The pause is an hour here, and begins while the rough result is still worked on."""
     monkeypatch.setattr(background_task, "RESTING", 3_600_000)
     polls, sleep = iter(range(2_000)), background_task.time.sleep
@@ -492,7 +492,7 @@ def test_who_waits_does_not_wait_for_the_pause_before_the_fine_result(qtbot, mon
     assert results == ["rough", "fine", "quick", "fine"]
 
 
-def test_an_error_of_the_work_is_reported_instead(qtbot):
+def test_an_error_of_the_task_is_shown_instead(qtbot):
     task, messages = BackgroundTask(), []
     task.failed.connect(messages.append)
 
@@ -507,7 +507,7 @@ def test_an_error_of_the_work_is_reported_instead(qtbot):
     assert messages == ["no", "no"]
 
 
-def test_an_error_that_nobody_has_foreseen_is_reported_and_logged_and_work_goes_on(qtbot, caplog):
+def test_an_unexpected_error_is_reported_and_logged_and_work_continues(qtbot, caplog):
     task, messages, results = BackgroundTask(), [], []
     task.failed.connect(messages.append)
     task.result.connect(results.append)
@@ -551,7 +551,7 @@ def test_snapshots_are_not_moved(window, survey, messages):
 
 
 @pytest.mark.thorough
-def test_what_is_painted_is_the_result_whatever_is_asked_meanwhile(window, survey):
+def test_the_painted_result_belongs_to_its_question(window, survey):
     """Between a change and its result each view draws what it has."""
     for words in ("Curve", "Map", "Windows", "Reach", "Sensitivity"):
         shown = view(survey, words)
@@ -565,7 +565,7 @@ def test_what_is_painted_is_the_result_whatever_is_asked_meanwhile(window, surve
         del shown.task.ask
 
 
-def test_a_page_that_is_made_anew_hears_nothing_of_the_old_one(window, survey, qtbot):
+def test_a_rebuilt_page_ignores_results_of_the_old_one(window, survey, qtbot):
     view(survey, "Reach").over.setChecked(True)
     window.set_text_size(1.15)
     try:

@@ -134,7 +134,7 @@ class Doing:
 
 @pytest.mark.thorough
 @pytest.mark.parametrize("seed", range(1, 3 * TIMES))
-def test_the_screen_shows_what_would_be_painted_anew(window, seed):
+def test_the_screen_equals_a_fresh_painting(window, seed):
     doing, done = Doing(window, seed), []
     window.activateWindow()
     settle()
@@ -143,7 +143,7 @@ def test_the_screen_shows_what_would_be_painted_anew(window, seed):
         assert differing(on_screen(window), anew(window)) == 0, f"step {number} of seed {seed}: {done[-6:]}"
 
 
-def test_bodies_stand_on_their_path_after_a_drag_out_of_the_stage(window, hand, qtbot):
+def test_bodies_are_on_their_path_after_a_drag_out_of_the_stage(window, hand, qtbot):
     """Gravity from 42 down to 18: the path leaves the stage at the top."""
     window.session.choose_drill("Rooftop hop")
     settle()
@@ -200,7 +200,7 @@ def opened(qtbot, palette=look.DAY, drill="Quay sprint", scale=1.0) -> Window:
         ),
     ],
 )
-def test_a_night_that_falls_is_the_night_of_a_window_opened_then(qtbot, way):
+def test_switching_to_night_equals_a_window_opened_at_night(qtbot, way):
     there = opened(qtbot, look.NIGHT, "Rooftop hop")
     expected = anew(there)
     there.set_look(look.DAY)
@@ -218,7 +218,7 @@ def test_a_night_that_falls_is_the_night_of_a_window_opened_then(qtbot, way):
     assert differing(shown, expected) == 0
 
 
-def test_a_size_of_text_is_that_of_a_window_opened_at_it(qtbot):
+def test_changing_the_text_size_equals_a_window_opened_with_it(qtbot):
     there = opened(qtbot, scale=1.3)
     expected = anew(there)
     there.hide()
@@ -235,7 +235,7 @@ def test_a_size_of_text_is_that_of_a_window_opened_at_it(qtbot):
     assert differing(shown, expected) == 0
 
 
-def test_where_an_axis_changes_its_numbers_are_painted_with_its_curves(window):
+def test_axis_numbers_are_repainted_with_the_curves(window):
     painted = []
 
     class Watch(QObject):

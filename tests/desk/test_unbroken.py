@@ -39,7 +39,7 @@ def test_a_remedy_can_be_taken_undone_and_taken_again(window):
 
 
 @pytest.mark.parametrize("letters", [150, 196, 200])
-def test_whatever_is_made_of_a_long_name_can_be_read_again(window, letters):
+def test_files_made_from_long_names_can_be_read_again(window, letters):
     session, name = window.session, "W" * letters
     assert session.alter("Rename", lambda study: editing.renamed_tune(study, "Wren", name))
     for _ in range(2):
@@ -55,7 +55,7 @@ def test_whatever_is_made_of_a_long_name_can_be_read_again(window, letters):
     assert parse_study(study_text(session.study).encode(), "study") == session.study
 
 
-def test_what_could_not_be_read_again_is_refused_and_changes_nothing(window):
+def test_edits_that_could_not_be_read_again_are_refused(window):
     before, messages = window.session.study, []
     window.session.refused.connect(messages.append)
     tune = before.tune("Wren")
@@ -68,7 +68,7 @@ def test_what_could_not_be_read_again_is_refused_and_changes_nothing(window):
     assert "name" in messages[0]
 
 
-def test_undo_in_the_middle_of_a_drag_ends_it_and_takes_it_back(window, hand):
+def test_undo_during_a_drag_ends_and_reverts_it(window, hand):
     opened = window.session.study
     hand.drag("gravity.gravity", "Wren", 20)
     hand.drag("drive.top_speed", "Wren", 20, release=False)
@@ -86,7 +86,7 @@ def test_undo_in_the_middle_of_a_drag_ends_it_and_takes_it_back(window, hand):
     assert hand.value("gravity.gravity", "Wren") != 42.0
 
 
-def test_undo_in_the_middle_of_a_press_ends_it(window):
+def test_undo_while_a_press_is_dragged_ends_the_drag(window):
     window.session.choose_drill("Rooftop hop")
     settle()
     opened, lanes = window.session.study, window.page.hands
@@ -121,7 +121,7 @@ def test_full_stop_and_comma_are_both_a_decimal_mark(text, number):
 
 
 @pytest.mark.parametrize("language", ["de_DE", "fr_FR", "tr_TR", "ar_EG", "C"])
-def test_what_a_box_shows_reads_back_as_itself_on_every_desktop(qtbot, language):
+def test_spin_boxes_read_back_their_text_in_every_locale(qtbot, language):
     usual = QLocale()
     QLocale.setDefault(QLocale(language))
     try:
@@ -149,7 +149,7 @@ def alive(kind):
 
 
 @pytest.mark.thorough
-def test_dialogs_and_sizes_of_text_leave_nothing_behind(window, monkeypatch):
+def test_dialogs_and_text_sizes_leak_no_objects(window, monkeypatch):
     monkeypatch.setattr(HandOver, "exec", lambda _: 0)
     window.actions_by_name["hand_over"].trigger()
     settle()
@@ -187,7 +187,7 @@ def test_a_save_that_could_not_be_opened_again_leaves_the_old_file(tmp_path, mon
 # Words of the person's own, and names
 
 
-def test_what_looks_like_html_is_shown_as_it_was_typed(window):
+def test_html_in_names_is_shown_as_typed(window):
     name = "<b>Wren</b> <img src=x>"
     session = window.session
     assert session.alter("Rename", lambda study: editing.renamed_tune(study, "Wren", name))
@@ -211,7 +211,7 @@ def chosen_in_the_dialog(monkeypatch, path):
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
 
 
-def test_a_name_without_its_ending_asks_before_it_takes_the_place_of_a_file(window, monkeypatch, tmp_path):
+def test_a_name_without_its_ending_asks_before_overwriting(window, monkeypatch, tmp_path):
     there = tmp_path / "quay.json"
     there.write_text("precious")
     asked, answers = [], [1, 0]
@@ -229,9 +229,7 @@ def test_a_name_without_its_ending_asks_before_it_takes_the_place_of_a_file(wind
 
 
 @pytest.mark.parametrize("letters", ["w" * 300, "ü" * 140, "w" * 250])
-def test_a_name_that_no_folder_takes_is_reported_before_and_a_shorter_one_is_offered(
-    window, monkeypatch, tmp_path, letters
-):
+def test_a_name_too_long_for_the_folder_is_reported_and_a_shorter_one_offered(window, monkeypatch, tmp_path, letters):
     asked, answers = [], [1, 0]
     monkeypatch.setattr(
         window.documents, "ask", lambda title, question, *choices: asked.append(question) or answers.pop(0)
@@ -251,7 +249,7 @@ def test_a_name_that_no_folder_takes_is_reported_before_and_a_shorter_one_is_off
     assert "too long for this folder" in asked[0]
 
 
-def test_a_part_that_is_folded_away_is_no_picture(window, tmp_path, monkeypatch):
+def test_a_folded_part_is_not_exported(window, tmp_path, monkeypatch):
     messages = []
     window.session.refused.connect(messages.append)
     monkeypatch.setattr(window.exchange, "ask_where", lambda *_: tmp_path / "a.png")
@@ -264,7 +262,7 @@ def test_a_part_that_is_folded_away_is_no_picture(window, tmp_path, monkeypatch)
     assert list(tmp_path.iterdir()) == []
 
 
-def test_the_frame_cursor_can_move_while_a_tune_goes(window):
+def test_the_frame_cursor_can_move_while_a_tune_is_removed(window):
     window.session.choose_drill("Rooftop hop")
     messages = []
     # Who listens first moves the cursor, before the marks have been read off anew.

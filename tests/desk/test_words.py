@@ -134,7 +134,7 @@ def pages(window: Window):
     ("scale", "size"),
     [(1.0, SMALL), pytest.param(1.6, SMALL, marks=THOROUGH), pytest.param(1.6, LARGE, marks=THOROUGH)],
 )
-def test_words_of_the_pages(opened, size, scale):
+def test_texts_of_the_pages_fit(opened, size, scale):
     window = opened(scale, size)
     assert (window.width(), window.height()) == size
     faults = []
@@ -145,7 +145,7 @@ def test_words_of_the_pages(opened, size, scale):
 
 
 @pytest.mark.parametrize("scale", [1.0, 1.6])
-def test_the_header_says_in_whole_words_how_many_targets_are_missed(opened, scale):
+def test_the_number_of_missed_targets_is_not_cut_off(opened, scale):
     header = opened(scale, LARGE).header
     folded = header.folded
     for words in (NO_TARGETS, MOST_MISSED, f"{MOST_MISSED}, 12 not shown", "1009 of 1200 missed", "all 1200 met"):
@@ -217,7 +217,7 @@ def pressed_by_return(dialog) -> str:
 
 
 @pytest.mark.parametrize(("scale", "palette"), [(1.0, look.DAY), pytest.param(1.6, look.NIGHT, marks=THOROUGH)])
-def test_words_of_dialogs_and_their_contrast(opened, monkeypatch, scale, palette):
+def test_texts_of_dialogs_fit_and_contrast(opened, monkeypatch, scale, palette):
     # A small screen.
     monkeypatch.setattr(Dialog, "room", lambda _: QSize(1256, 744))
     window = opened(scale, (1280, 760))
@@ -245,7 +245,7 @@ def test_words_of_dialogs_and_their_contrast(opened, monkeypatch, scale, palette
 
 
 @pytest.mark.parametrize(("scale", "palette"), [(1.0, look.DAY), pytest.param(1.6, look.NIGHT, marks=THOROUGH)])
-def test_every_list_and_menu_that_drops_down_can_be_read(opened, scale, palette):
+def test_every_drop_down_list_and_menu_fits(opened, scale, palette):
     window = opened(scale, (1280, 760))
     window.set_look(palette)
     window.page.bar.explain.setChecked(True)

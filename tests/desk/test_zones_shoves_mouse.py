@@ -63,7 +63,7 @@ def test_a_shove_is_dragged_typed_nudged_and_removed_in_its_lane(window):
     assert hands.take.shoves == ()
 
 
-def test_shoves_are_typed_and_told_in_the_units_of_the_game(window):
+def test_shoves_are_typed_and_shown_in_game_units(window):
     session, hands = window.session, window.page.hands
     game = session.study.conventions.model_copy(update={"pixels_per_unit": 32.0, "y_down": True})
     session.edit("Conventions", session.study.model_copy(update={"conventions": game}))
@@ -76,7 +76,7 @@ def test_shoves_are_typed_and_told_in_the_units_of_the_game(window):
 
 
 @pytest.mark.parametrize("text", ["12", "x y z", "9999 1 1", "3 1e9 0"])
-def test_a_bad_shove_is_refused_in_words(window, text):
+def test_a_bad_shove_is_refused_with_a_reason(window, text):
     hands, refusals = window.page.hands, []
     window.session.refused.connect(refusals.append)
     hands.add_lane("shoves")
@@ -88,7 +88,7 @@ def test_a_bad_shove_is_refused_in_words(window, text):
     assert hands.take is before
 
 
-def test_moves_of_a_mouse_have_lanes_too(window):
+def test_mouse_moves_have_lanes(window):
     hands = window.page.hands
     hands.add_lane("mouse")
     key(hands, Qt.Key.Key_Insert)
@@ -129,18 +129,18 @@ def test_a_zone_is_drawn_typed_and_moved_like_a_solid(window):
 
 
 @pytest.mark.parametrize("text", ["2 0 6", "2 0 6 3 treacle", "2 0 6 3 push 1", "2 0 6 3 friction -1", "6 0 2 3 ice"])
-def test_what_is_no_zone_is_refused_in_words(text):
+def test_a_bad_zone_is_refused_with_a_reason(text):
     with pytest.raises(ValueError, match=r"\w+ \w+ \w+"):
         courses.zone_from_text(text)
 
 
-def test_a_zone_goes_through_text_and_back():
+def test_a_zone_survives_copy_and_paste_as_text():
     zone = Zone(box=(-1.0, 0.0, 2.5, 3.0), speed=0.5, gravity=0.25, drag=1.5, push=(-3.0, 0.5))
     text = f"{courses.numbers_text(zone)} {courses.zone_words(zone)}"
     assert courses.zone_from_text(text) == zone
 
 
-def test_what_a_zone_does_is_described_in_the_units_of_the_game(window):
+def test_effects_of_zones_are_shown_in_game_units(window):
     session, editor, messages = window.session, window.page.stage.editor, []
     game = session.study.conventions.model_copy(update={"pixels_per_unit": 32.0, "y_down": True})
     session.edit("Conventions", session.study.model_copy(update={"conventions": game}))
@@ -159,7 +159,7 @@ def test_what_a_zone_does_is_described_in_the_units_of_the_game(window):
 # Dashes in the hand
 
 
-def test_a_dash_is_played_recorded_and_runs_alike():
+def test_a_dash_in_play_is_recorded_and_reproduced():
     tune = make_tune(dash__speed=12.0)
     live = LiveRun([tune], make_drill(solids=[FLOOR]).course, (0.0, 0.0), 60.0)
     for tick in range(60):
@@ -182,7 +182,7 @@ def test_a_take_does_not_begin_while_the_dash_cools_down():
     assert rests[ended + 70]
 
 
-def test_a_new_key_adds_or_replaces_as_one_chooses(qtbot):
+def test_a_new_key_is_added_or_replaces_the_old_one(qtbot):
     keyboard = Keyboard()
     dialog = Bindings(keyboard, Pads(find=lambda: ([], [])), {})
     qtbot.addWidget(dialog)
@@ -208,7 +208,7 @@ def at_play(window):
     return play
 
 
-def test_a_captured_mouse_turns_the_look_and_escape_lets_it_go(window):
+def test_a_captured_mouse_turns_the_look_until_escape(window):
     play = at_play(window)
     QTest.keyPress(play, Qt.Key.Key_L)
     assert play.mouse.captured
@@ -249,7 +249,7 @@ def _moved_to(window, at):
     return QMouseEvent(QEvent.Type.MouseMove, inside, QPointF(at), none, none, Qt.KeyboardModifier.NoModifier)
 
 
-def test_the_dash_key_dashes_and_is_described_only_where_a_tune_does(window):
+def test_the_dash_key_works_and_is_shown_only_for_tunes_that_dash(window):
     play = at_play(window)
     assert "dashes" not in play._hint()
     session = window.session
@@ -272,7 +272,7 @@ def placed(editor, x, y, *, to=None, moves=False):
     editor.release()
 
 
-def test_the_start_gets_its_velocity_and_its_heading_on_the_stage(window):
+def test_velocity_and_heading_of_the_start_are_dragged_on_the_stage(window):
     editor, session = window.page.stage.editor, window.session
     editor.turn(True)
     x, y = session.drill.start
@@ -320,7 +320,7 @@ def test_the_start_is_moved_by_keys_and_typed(window, messages):
     assert session.drill.start == (5.0, 6.0)
 
 
-def test_the_start_is_typed_in_the_units_of_the_game(window):
+def test_the_start_is_typed_in_game_units(window):
     session, editor = window.session, window.page.stage.editor
     conventions = session.study.conventions.model_copy(update={"pixels_per_unit": 32.0, "y_down": True})
     session.alter("Conventions", lambda study: study.model_copy(update={"conventions": conventions}))

@@ -111,11 +111,11 @@ def test_units_are_those_of_the_comment_or_of_the_name():
         ("as the story goes", ""), ("a share in %", "%"), ("px/s/s", "px/s/s"),
     ],
 )  # fmt: skip
-def test_a_comment_says_a_unit_only_where_it_stands_as_one(comment, unit):
+def test_a_comment_names_a_unit_only_as_a_word_of_its_own(comment, unit):
     assert unit_in(comment) == unit
 
 
-def test_what_cannot_be_read_is_listed_with_its_line_and_why():
+def test_unreadable_lines_are_listed_with_a_reason():
     text = "const double x = sqrt(2.0);\nfloat y = speed * 2;\nfloat ok = 2;\nfloat z = 1.0 / 0;"
     result = read_assignments(text)
     assert [each.name for each in result.found] == ["ok"]
@@ -133,7 +133,7 @@ def test_what_cannot_be_read_is_listed_with_its_line_and_why():
     assert [each.line for each in in_python.unread] == [2, 3]
 
 
-def test_what_has_no_name_of_its_own_is_left_out():
+def test_values_without_a_name_are_left_out():
     result = read_assignments("places = {}\nplaces[i] = 3\nplaces['x'] = 4\n")
     assert {each.name: each.value for each in result.found} == {"x": 4}
 
@@ -144,20 +144,20 @@ def test_whole_numbers_that_many_languages_would_round_are_noted():
     assert not any(each.note for each in read_assignments(PYTHON).found)
 
 
-def test_a_constant_named_before_may_be_used_and_the_last_value_counts():
+def test_earlier_constants_may_be_used_and_the_last_value_counts():
     found = {each.name: each.value for each in read_assignments("int a = 2; int b = a * 3; a = 5; c = a + b;").found}
     assert found == {"a": 5, "b": 6, "c": 11}
 
 
 @given(st.text(max_size=200))
-def test_any_text_gives_something_or_nothing(text):
+def test_any_text_is_read_without_an_error(text):
     result = read_assignments(text)
     assert all(isinstance(each.value, int | float | str) for each in result.found)
     assert all(each.why for each in result.unread)
 
 
 @given(st.dictionaries(st.from_regex(r"[a-z]{3,8}_q", fullmatch=True), st.integers(-999, 999), min_size=1, max_size=6))
-def test_whole_numbers_come_back_from_every_way_of_writing(numbers):
+def test_whole_numbers_are_read_in_every_notation(numbers):
     for write in (
         lambda: "\n".join(f"{name} = {value}" for name, value in numbers.items()),
         lambda: "\n".join(f"let {name} = {value}; // px" for name, value in numbers.items()),

@@ -8,7 +8,7 @@ from cinetica.files.atomic_write import backup_of, write_atomically
 from cinetica.files.reading import Refused, read_bytes
 
 
-def test_the_old_content_stays_beside_the_new(tmp_path):
+def test_the_old_content_is_kept_as_a_backup(tmp_path):
     path = tmp_path / "study.json"
     for content in (b"first", b"second", b"third"):
         write_atomically(path, content, backup=True)
@@ -17,7 +17,7 @@ def test_the_old_content_stays_beside_the_new(tmp_path):
     assert sorted(each.name for each in tmp_path.iterdir()) == ["study.json", "study.json~"]
 
 
-def test_where_it_cannot_be_written_nothing_changes(tmp_path, monkeypatch):
+def test_a_failed_write_changes_nothing(tmp_path, monkeypatch):
     path = tmp_path / "study.json"
     write_atomically(path, b"old")
 
@@ -31,7 +31,7 @@ def test_where_it_cannot_be_written_nothing_changes(tmp_path, monkeypatch):
     assert [each.name for each in tmp_path.iterdir()] == ["study.json"]
 
 
-def test_all_of_it_is_handed_to_the_disk_before_it_takes_its_place(tmp_path, monkeypatch):
+def test_the_content_is_flushed_before_the_rename(tmp_path, monkeypatch):
     """What lies in a buffer is lost with the power, and the old file with it."""
     path, sizes, folders, sync = tmp_path / "study.json", [], [], os.fsync
 
@@ -49,7 +49,7 @@ def test_all_of_it_is_handed_to_the_disk_before_it_takes_its_place(tmp_path, mon
     assert folders == [True]
 
 
-def test_who_may_read_it_stays_and_a_link_is_followed(tmp_path):
+def test_permissions_are_kept_and_links_followed(tmp_path):
     real, link = tmp_path / "real.json", tmp_path / "link.json"
     real.write_bytes(b"old")
     real.chmod(0o600)
@@ -73,7 +73,7 @@ def test_without_links_on_the_file_system_the_backup_is_a_copy(tmp_path, monkeyp
     assert [each.stat().st_mode & 0o777 for each in (path, backup_of(path))] == [0o640, 0o640]
 
 
-def test_a_link_that_somebody_else_laid_in_a_shared_folder_is_not_followed(tmp_path, monkeypatch):
+def test_links_of_others_in_shared_folders_are_not_followed(tmp_path, monkeypatch):
     """In a folder such as /tmp anybody may put a link under the name that one is about to save as."""
     target, shared = tmp_path / "target", tmp_path / "shared"
     target.write_bytes(b"mine")
@@ -114,25 +114,25 @@ def test_a_pipe_is_written_to_and_not_replaced(tmp_path):
     assert stat.S_ISFIFO(pipe.stat().st_mode)
 
 
-def test_a_full_device_is_an_error_in_words_and_stays_a_device():
+def test_a_full_device_is_a_clear_error_and_stays_a_device():
     with pytest.raises(OSError, match="No space"):
         write_atomically(Path("/dev/full"), b"x" * 100_000)
     assert stat.S_ISCHR(Path("/dev/full").stat().st_mode)
 
 
-def test_a_link_that_leads_to_itself_is_an_error_in_words(tmp_path):
+def test_a_circular_link_is_a_clear_error(tmp_path):
     loop = tmp_path / "loop"
     loop.symlink_to(loop)
     with pytest.raises(OSError, match="symbolic links"):
         write_atomically(loop, b"new")
 
 
-def test_what_is_private_is_for_nobody_else(tmp_path):
+def test_private_files_are_readable_by_nobody_else(tmp_path):
     write_atomically(tmp_path / "kept.json", b"new", private=True)
     assert (tmp_path / "kept.json").stat().st_mode & 0o777 == 0o600
 
 
 @pytest.mark.parametrize("path", ["/dev/zero", "/dev/null", "/"])
-def test_what_is_no_file_is_not_read(path):
+def test_only_regular_files_are_read(path):
     with pytest.raises(Refused, match="give the name of a file"):
         read_bytes(Path(path), 1000, "")

@@ -44,7 +44,7 @@ def bars(axes):
 # Lanes and states
 
 
-def test_a_lane_for_each_key_and_stick_axis_that_is_used_from_the_top_down():
+def test_used_keys_and_stick_axes_have_lanes_from_the_top_down():
     lanes, *_ = curves(make_drill(jump=[(6, 30)], right=[(0, 12)], stick=[(5, 0.5, -1.0)], length=60))
     assert named(lanes) == ["right", "jump", "stick x", "stick y"]
     assert lanes.get_ylim() == (3.5, -0.5)
@@ -85,14 +85,14 @@ def test_a_stick_is_a_step_curve_about_its_lane_and_up_is_up():
     assert up[1] == pytest.approx([1.0, 1.0, 0.8, 0.8])
 
 
-def test_no_lane_has_room_for_nothing():
+def test_unused_lanes_take_no_space():
     lanes, *_ = curves(make_drill(length=30))
     assert named(lanes) == []
     assert lanes.get_ylim() == (0.5, -0.5)
     assert lanes.get_position().height * lanes.figure.get_figheight() * 72 == pytest.approx(figures.LANE)
 
 
-def test_states_are_bars_in_the_ink_of_their_tune_with_words_where_there_is_room():
+def test_states_are_bars_in_the_colour_of_their_tune_labelled_if_wide_enough():
     drill, low = make_drill(jump=[(12, 40)], length=120), make_tune(jump__jump_speed=2.0, gravity__gravity=40.0)
     trace = run(drill=drill)
     launch, land = (float(trace["time"][rows_of(trace, mark)[0]]) for mark in ("launch", "land"))
@@ -128,7 +128,7 @@ def test_a_strip_has_its_title_a_line_at_0_and_numbers_only_below_the_last():
     assert shown == [False, True]
 
 
-def test_letters_stand_at_the_ends_of_their_curves_and_never_on_each_other():
+def test_letters_stand_at_the_ends_of_curves_without_overlap():
     faster = make_tune(drive__top_speed=20.0)
     drill = make_drill(right=[(0, 60)], length=60)
     *_, strip = curves(drill, make_tune(), make_tune(), faster, columns=["x"], strip=100.0)
@@ -144,7 +144,7 @@ def test_letters_stand_at_the_ends_of_their_curves_and_never_on_each_other():
     ]
 
 
-def test_the_first_tune_lies_over_the_others():
+def test_the_first_tune_is_drawn_on_top():
     *_, strip = curves(HOP, make_tune(), make_tune(drive__top_speed=20.0), columns=["vx"])
     assert [line.get_color() for line in strip.lines[1:]] == [DAY.inks[1], DAY.inks[0]]
 
@@ -163,7 +163,7 @@ def test_axes_are_numbered_in_the_units_of_the_game():
 # The stage
 
 
-def test_the_stage_shows_all_that_the_body_reaches_with_a_margin():
+def test_the_stage_shows_all_positions_with_a_margin():
     drill = make_drill(right=[(0, 60)], length=60)
     tune = make_tune(body__width=0.6, body__height=1.6)
     reached = float(run(tune, drill)["x"][-1])
@@ -184,7 +184,7 @@ def test_a_stage_is_neither_too_high_nor_too_low(length, highest, height):
     assert stage_height([run(drill=drill)], highest) == height
 
 
-def test_a_course_has_the_look_of_its_parts():
+def test_each_part_of_a_course_has_its_style():
     drill = make_drill(
         oneway=[(2, 1, 4, 1.25)], climb=[(5, 0, 6, 3)], slopes=[(8, 0, 12, 1), (14, 0, 15, 6)], length=30
     )  # fmt: skip
@@ -212,7 +212,7 @@ def test_a_course_has_the_look_of_its_parts():
     assert name.get_clip_on()
 
 
-def test_a_slope_is_steep_only_where_it_is_so_for_every_tune():
+def test_a_slope_is_drawn_steep_only_if_it_is_for_every_tune():
     drill = make_drill(slopes=[(8, 0, 9, 2)], length=30)
     climber = make_tune(slope__max_slope=75.0)
     for tunes, look in (((make_tune(), climber), "-"), ((make_tune(), make_tune()), "--")):
@@ -229,7 +229,7 @@ def test_the_body_is_drawn_every_few_frames_and_less_often_in_a_long_take(rows, 
     assert (prints[0].x0, prints[0].x1, prints[0].y0, prints[0].y1) == pytest.approx((-0.3, 0.3, 0.0, 1.6))
 
 
-def test_a_path_is_that_of_the_middle_of_the_body_with_its_letter_at_its_end():
+def test_a_path_follows_the_centre_of_the_body_and_ends_with_its_letter():
     # It moves up to the end, across and up.
     drill = make_drill(right=[(0, 60)], jump=[(50, 60)], length=60)
     trace = run(make_tune(body__height=1.6), drill)
@@ -241,7 +241,7 @@ def test_a_path_is_that_of_the_middle_of_the_body_with_its_letter_at_its_end():
     assert letter.get_color() == DAY.inks[0]
 
 
-def test_from_above_the_path_is_that_of_the_position():
+def test_in_top_view_the_path_follows_the_position():
     drill = make_drill(view="top", right=[(0, 30)], up=[(0, 30)], length=60)
     tune = make_tune("top")
     trace = run(tune, drill)
@@ -277,7 +277,7 @@ def test_the_legend_has_each_letter_line_and_name_in_four_columns_at_most():
     assert stage().figure.legends[0]._ncols == 1
 
 
-def test_panels_are_as_wide_as_they_are_many_and_have_no_numbers():
+def test_panels_are_sized_by_their_number_and_have_no_numbers():
     figure = panels_svg("What it changes", {"one": ([0, 1], [0, 2]), "two": ([0, 1], [0, 1])})
     assert tuple(figure.get_size_inches() * 72) == pytest.approx((2 * 164.0, 104.0))
     assert [axes.get_title(loc="left") for axes in figure.axes] == ["one", "two"]

@@ -9,7 +9,7 @@ from cinetica.files.file_names import file_names, fitting
 
 
 @pytest.mark.parametrize("letter", ["a", "é", "日"])
-def test_a_name_is_shortened_only_where_it_and_its_backup_would_not_fit(tmp_path, letter):
+def test_a_name_is_shortened_only_if_it_or_its_backup_does_not_fit(tmp_path, letter):
     most, size = os.pathconf(tmp_path, "PC_NAME_MAX"), len(letter.encode())
     for count in range((most - 10) // size, most // size + 20):
         path = tmp_path / f"{letter * count}.json"
@@ -23,7 +23,7 @@ def test_a_name_is_shortened_only_where_it_and_its_backup_would_not_fit(tmp_path
         backup_of(found).write_bytes(b"")
 
 
-def test_a_folder_that_is_not_there_changes_no_name(tmp_path):
+def test_a_missing_folder_changes_no_name(tmp_path):
     path = tmp_path / "none" / f"{'a' * 300}.json"
     assert fitting(path) == path
 

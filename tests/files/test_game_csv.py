@@ -50,7 +50,7 @@ VARIETIES = {
 
 
 @pytest.mark.parametrize("variety", VARIETIES)
-def test_the_layout_is_guessed_and_the_curve_is_ours(variety):
+def test_the_guessed_layout_gives_our_curve(variety):
     text, columns = VARIETIES[variety]
     layout = guess(text, PIXELS)
     assert layout.columns == columns
@@ -73,7 +73,7 @@ OURS = np.arange(90) / 60
 
 
 @pytest.mark.parametrize(("pixels", "sign", "per"), [(1, 1, 1), (32, -1, 60), (16, 1, 60), (100, -1, 1)])
-def test_units_are_those_in_which_the_log_is_as_large_as_ours(pixels, sign, per):
+def test_units_are_guessed_by_the_size_of_the_motion(pixels, sign, per):
     """The same jump, in another game's numbers: scale, direction and velocities are all told by their size."""
     x, y = jump(OURS)
     vx, vy = np.gradient(x, OURS), np.gradient(y, OURS)
@@ -86,7 +86,7 @@ def test_units_are_those_in_which_the_log_is_as_large_as_ours(pixels, sign, per)
     assert (layout.offset, layout.start) == ((7, 0), 0)
 
 
-def test_of_a_long_log_the_same_start_is_found_by_fft(monkeypatch):
+def test_the_start_of_a_long_log_is_found_by_fft(monkeypatch):
     """One that begins a second late, correlated directly and as one is that is too long for that."""
     frames = np.arange(0, 200)
     x, y = jump((frames - 60) / 60)
@@ -102,7 +102,7 @@ def test_of_a_long_log_the_same_start_is_found_by_fft(monkeypatch):
 @pytest.mark.parametrize(
     ("lag", "pixels"), [(0.0, 32), (1200.0, 32), (1201.5, 37.5), (-2.0, 16), (4.25, 100)]
 )  # fmt: skip
-def test_where_the_drill_starts_is_found_between_two_frames(rate, lag, pixels):
+def test_the_start_of_the_drill_is_found_between_frames(rate, lag, pixels):
     """The game had run for a while, counts from anywhere and lags by a constant; its frames last as long as they do."""
     frames = np.arange(max(0, np.floor(lag) - 10), lag + 1.4 * rate)
     x, y = jump((frames - lag) / rate)
@@ -125,7 +125,7 @@ def test_where_the_drill_starts_is_found_between_two_frames(rate, lag, pixels):
     assert np.array(log.y)[1:] == pytest.approx(expected[1][1:], abs=0.01)
 
 
-def test_the_same_numbers_another_way_round_are_another_movement():
+def test_reversed_numbers_are_another_movement():
     """A log of a run to the left is said to be one; a fall is no jump."""
     x, y = jump(OURS)
     text = "t,x,y\n" + "".join(f"{t:.6f},{-a:.6f},{b:.6f}\n" for t, a, b in zip(OURS, x, y, strict=True))
@@ -146,7 +146,7 @@ def test_the_same_numbers_another_way_round_are_another_movement():
         ("x,vx,xVelocity", {"x": 0, "vx": 1}, "s", False),
     ],
 )
-def test_columns_are_known_by_what_they_are_called(heading, columns, unit, per_frame):
+def test_columns_are_recognised_by_their_names(heading, columns, unit, per_frame):
     text = heading + "\n" + "".join(f"{n * 0.5},{n},{2 * n}\n" for n in range(5))
     layout = guess(text, Conventions())
     assert (layout.columns, layout.time_unit, layout.per_frame) == (columns, unit, per_frame)
@@ -157,7 +157,7 @@ def test_columns_are_known_by_what_they_are_called(heading, columns, unit, per_f
     [(1 / 60, {"time": 0, "x": 1}, "s"), (16.67, {"time": 0, "x": 1}, "ms"), (16667, {"time": 0, "x": 1}, "µs"),
      (1, {"frame": 0, "x": 1}, "s")],
 )  # fmt: skip
-def test_a_time_is_counted_in_what_its_steps_say(step, columns, unit):
+def test_the_unit_of_time_follows_from_its_steps(step, columns, unit):
     text = "t,x\n" + "".join(f"{n * step},{n}\n" for n in range(9))
     layout = guess(text, Conventions())
     assert (layout.columns, layout.time_unit) == (columns, unit)
@@ -165,7 +165,7 @@ def test_a_time_is_counted_in_what_its_steps_say(step, columns, unit):
     assert guess("t,x\n5,1\n", Conventions()).columns == {"time": 0, "x": 1}
 
 
-def test_a_log_that_is_like_nothing_keeps_its_guess():
+def test_an_unrecognised_log_keeps_its_guess():
     text = "frame,x,y\n0,0,0\n1,7000,1\n"
     layout, (x, y) = guess(text, Conventions()), jump(OURS)
     assert fitted(text, layout, OURS, np.zeros(90), np.zeros(90)).layout == layout
@@ -211,7 +211,7 @@ def test_corrections_by_hand():
         ("frame,x\n0,1\n1\n", "row 3"),
     ],
 )  # fmt: skip
-def test_faults_name_the_row(text, reason):
+def test_errors_name_the_row(text, reason):
     with pytest.raises(Refused, match=reason):
         logged(text, guess(text, Conventions()), "log", "drill")
 
@@ -227,7 +227,7 @@ def test_a_unit_without_pixels_is_refused(pixels):
         )
 
 
-def test_the_longest_line_is_read_and_a_longer_one_is_not():
+def test_lines_up_to_the_limit_are_read():
     padding = " " * (LONGEST_LINE - len("0,1\n"))
     rows = f"frame,x\n0,1{padding}\n1,2\n"
     assert max(map(len, rows.splitlines(keepends=True))) == LONGEST_LINE
@@ -236,7 +236,7 @@ def test_the_longest_line_is_read_and_a_longer_one_is_not():
         guess(rows.replace("0,1", "0,11"), Conventions())
 
 
-def test_a_log_that_lasts_less_than_a_tick_is_like_nothing_and_keeps_its_layout():
+def test_a_log_shorter_than_a_tick_keeps_its_layout():
     x = np.linspace(0, 3, len(OURS))
     for text in ("time,x,y\n0,0,0\n0.001,1,1\n0.002,2,1\n", "time,x,y\n0,0,0\n"):
         layout = Layout(columns={"time": 0, "x": 1, "y": 2})
@@ -244,7 +244,7 @@ def test_a_log_that_lasts_less_than_a_tick_is_like_nothing_and_keeps_its_layout(
 
 
 @pytest.mark.parametrize(("y_down", "offset"), [(False, (4.0, 52.0)), (True, (4.0, -12.0))])
-def test_the_row_at_the_start_of_the_drill_is_put_where_the_drill_starts(y_down, offset):
+def test_the_start_row_is_placed_at_the_start_of_the_drill(y_down, offset):
     """At frame 7 the game has (100, 20) px, where the drill starts at (3, -1) u of 32 px."""
     text = "frame,x,y\n6,0,0\n7,100,20\n8,300,60\n"
     at = replace(guess(text, Conventions(pixels_per_unit=32, y_down=y_down)), start=7.0)
@@ -293,7 +293,7 @@ def test_every_kind_of_fault_is_listed_with_its_row_and_cell():
 @pytest.mark.parametrize(
     ("first", "start"), [("0", 0.0), ("0.025", 0.0), ("0.0251", 0.0251), ("-0.0251", -0.0251), ("-0.02", 0.0)]
 )
-def test_a_log_that_begins_a_frame_from_0_is_taken_to_begin_with_the_drill(first, start):
+def test_a_log_starting_within_a_frame_of_0_starts_with_the_drill(first, start):
     assert guess(f"time,x\n{first},1\n0.5,2\n0.6,3\n", Conventions()).start == start
 
 
@@ -309,14 +309,14 @@ def test_a_log_that_begins_a_frame_from_0_is_taken_to_begin_with_the_drill(first
         ("5 1 7 7 7\n4 2 8 8 8\n", {"x": 0, "y": 1, "vx": 2, "vy": 3}),
     ],
 )
-def test_columns_without_names_are_a_clock_and_then_places_and_velocities(rows, columns):
+def test_unnamed_columns_are_time_then_positions_and_velocities(rows, columns):
     assert guess(rows, Conventions()).columns == columns
 
 
 @pytest.mark.parametrize(
     ("vx", "per_frame"), [(6.0, False), (0.1, True), (6.0 / 60**0.5 * 1.01, False), (6.0 / 60**0.5 * 0.99, True)]
 )
-def test_velocities_are_per_frame_where_they_are_nearer_to_the_steps_between_rows(vx, per_frame):
+def test_velocities_are_per_frame_if_closer_to_the_steps_between_rows(vx, per_frame):
     """A run at 6 u/s; at 60 frames a second the middle between the two units is 6/√60."""
     (x, y), n = jump(OURS), np.arange(len(OURS))
     text = "frame,x,y,vx\n" + "".join(f"{a},{b:.6f},{c:.6f},{vx:.6f}\n" for a, b, c in zip(n, x, y, strict=True))
@@ -325,7 +325,7 @@ def test_velocities_are_per_frame_where_they_are_nearer_to_the_steps_between_row
 
 
 @pytest.mark.parametrize("end", ["\n", "\r\n", "\r"])
-def test_a_row_ends_as_lines_end_anywhere(end):
+def test_all_line_endings_are_read(end):
     text = end.join(["frame,x", "0,1", "", "# the harbour", "1,2", ""])
     assert logged(text, guess(text, Conventions()), "log", "drill").x == (1, 2)
 
@@ -335,7 +335,7 @@ def test_a_quote_that_never_closes_is_refused_with_its_row():
         game_csv.rows_of("frame,x\n" + '0,"1\n' + "2,3\n" * 40_000, ",")
 
 
-def test_a_log_has_no_more_rows_and_cells_than_a_study_takes(monkeypatch):
+def test_rows_and_cells_of_a_log_are_limited(monkeypatch):
     monkeypatch.setattr(game_csv, "MOST_LOGGED", 3)
     assert len(game_csv.rows_of("frame,x\n0,1\n1,2\n2,3\n", ",")) == 4
     with pytest.raises(Refused, match="more than 3 rows"):

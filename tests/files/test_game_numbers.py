@@ -24,23 +24,23 @@ PIXELS = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME, rate=50)
         ("airControl", "drive.air_control"), ("maxXVel", "drive.top_speed"),
     ],
 )  # fmt: skip
-def test_a_name_is_matched_by_what_it_means(name, id):
+def test_names_are_matched_by_meaning(name, id):
     found = by_meaning(name)
     assert found is not None
     assert found.id == id
 
 
 @pytest.mark.parametrize("name", ["lives", "hp", "jumpHeight", "gravity_scale", "airAccel", "jumpSound", "x", ""])
-def test_what_means_something_else_is_proposed_as_nothing(name):
+def test_unrelated_names_are_not_proposed(name):
     assert by_meaning(name) is None
 
 
 @pytest.mark.parametrize("name", ["jumpBufferSpeed", "fall_gravity_max", "RUN_ACCELERATION_MAX"])
-def test_a_name_that_could_mean_either_of_two_is_proposed_as_nothing(name):
+def test_ambiguous_names_are_not_proposed(name):
     assert by_meaning(name) is None
 
 
-def test_a_number_of_another_name_is_proposed_and_never_taken():
+def test_similar_names_are_proposed_but_not_taken():
     found = find_numbers("jumpVel = 12\ntop_speed = 6\nlives = 3", Conventions())
     assert found.values == {"drive.top_speed": 6.0}
     proposed = found.entries[0]
@@ -48,19 +48,19 @@ def test_a_number_of_another_name_is_proposed_and_never_taken():
     assert found.unknown == ("lives",)
 
 
-def test_texts_that_are_no_choice_are_left_out():
+def test_texts_that_are_not_options_are_left_out():
     found = find_numbers('title = "Harbour"\nlaw = "ease"\ntop_speed = 6', Conventions())
     assert [each.assigned.name for each in found.entries] == ["law", "top_speed"]
     assert found.values["drive.law"] == "ease"
 
 
-def test_of_two_names_for_one_number_that_of_the_tune_counts():
+def test_the_name_of_the_tune_wins_over_other_names():
     found = find_numbers("maxSpeed = 9\ntop_speed = 6", Conventions())
     assert found.values == {"drive.top_speed": 6.0}
     assert found.entries[0].parameter is None
 
 
-def test_the_unit_that_is_reported_counts_and_not_the_conventions():
+def test_a_stated_unit_wins_over_the_conventions():
     text = "top_speed = 300 // px/s\njump_speed = -12 // px/frame\ncoyote = 120 // ms\nair_control = 80 // %\n"
     found = find_numbers(text, PIXELS).values
     assert found["drive.top_speed"] == pytest.approx(300 / 32)
@@ -71,7 +71,7 @@ def test_the_unit_that_is_reported_counts_and_not_the_conventions():
     assert find_numbers("top_speed = 4", PIXELS).values["drive.top_speed"] == pytest.approx(4 * 50 / 32)
 
 
-def test_a_unit_of_another_kind_is_a_fault_in_words():
+def test_a_wrong_unit_is_a_clear_error():
     (found,) = find_numbers("top_speed = 300 // px", PIXELS).entries
     assert found.value is None
     assert found.fault == "300: px says a length, but Top speed is a speed"
@@ -86,7 +86,7 @@ def test_a_unit_of_another_kind_is_a_fault_in_words():
         Conventions(y_down=True),
     ],
 )
-def test_conventions_are_seen_by_size_and_sign(game):
+def test_conventions_are_inferred_from_size_and_sign(game):
     """The numbers of Wren in a game's conventions, without a word on units."""
     text = "\n".join(line.split("#")[0] for line in numbers_text(WREN, game, "toml").splitlines())
     likely = likely_conventions(find_numbers(text, Conventions()).entries, WREN, Conventions())
@@ -97,7 +97,7 @@ def test_conventions_are_seen_by_size_and_sign(game):
     assert likely_conventions(find_numbers(text, game).entries, WREN, game) is None
 
 
-def test_of_conventions_that_fit_alike_those_that_change_least_are_proposed():
+def test_of_equally_good_conventions_the_closest_is_proposed():
     """Gravity alone, 32 times as strong: its sign tells nothing new, and neither does how a game counts time."""
     text = f"gravity = {32 * WREN.gravity.gravity}"
     likely = likely_conventions(find_numbers(text, Conventions()).entries, WREN, Conventions())
@@ -113,13 +113,13 @@ def test_a_text_that_is_too_long_is_refused_and_says_what_is_expected():
         find_numbers("top_speed = 7.5\n" * 20_000, Conventions())
 
 
-def test_numbers_like_those_of_the_tune_betray_nothing():
+def test_numbers_like_those_of_the_tune_imply_no_conventions():
     text = "top_speed = 6\njump_speed = 12\ngravity = 50"
     assert likely_conventions(find_numbers(text, Conventions()).entries, WREN, Conventions()) is None
     assert likely_conventions((), WREN, Conventions()) is None
 
 
-def test_what_contains_a_name_says_what_it_means_and_a_share_is_only_of_a_factor():
+def test_longer_names_are_understood_and_shares_only_for_factors():
     found = find_numbers('{"jump": {"speed": 14}, "courier": {"maxSpeed": 300}}', Conventions()).entries
     assert [each.parameter and each.parameter.id for each in found] == ["jump.jump_speed", "drive.top_speed"]
     share, speed = find_numbers("air_control = 50 // %\ntop_speed = 50 // %\n", Conventions()).entries

@@ -81,7 +81,7 @@ def tunes():
     )
 
 
-def test_only_of_numbers_below_0_it_is_reported_that_they_point_up():
+def test_only_negative_numbers_are_noted_as_upward():
     slow = Tune(name="Wren", view="side").put("jump.jump_speed", 0.5)
     for y_down, message in ((False, False), (True, True)):
         found = {each.parameter.id: each.comment for each in figures(slow, Conventions(y_down=y_down))}
@@ -108,7 +108,7 @@ def test_every_format_reads_back_to_the_same_numbers(format, tune, game):
         assert value == (pytest.approx(ours, rel=6e-15, abs=near) if isinstance(value, float) else ours), id
 
 
-def test_the_formats_are_what_they_say():
+def test_each_format_is_valid():
     toml = tomllib.loads(numbers_text(WREN, GAME, "toml"))
     assert toml["top_speed"] == pytest.approx(4.0)
     assert toml["jump_speed"] == pytest.approx(-14.5 * 32 / 60)
@@ -140,7 +140,7 @@ def test_a_plain_table_has_columns_of_one_width():
     assert not any(row[name + 2 + value - 1].isspace() for row in rows)
 
 
-def test_the_persons_own_names_stand_everywhere():
+def test_game_names_are_used_everywhere():
     named = GAME.model_copy(update={"names": {"drive.top_speed": "MaxRun"}})
     for format in FORMATS:
         text = numbers_text(WREN, named, format)
@@ -156,12 +156,12 @@ def test_the_persons_own_names_stand_everywhere():
         ({"drive.top_speed": "max speed"}, "pattern"),
     ],
 )
-def test_names_that_will_not_do_are_refused(names, reason):
+def test_bad_names_are_refused(names, reason):
     with pytest.raises(ValueError, match=reason):
         Conventions(names=names)
 
 
-def test_a_programmers_own_lines_are_understood():
+def test_handwritten_lines_are_understood():
     text = (
         "local t = {\n top_speed = 3.5, -- px\n jump_speed = -7,\n}\nfriction = 0.5f;\nspend_grace = False\nhop = 3\n"
     )
@@ -173,7 +173,7 @@ def test_a_programmers_own_lines_are_understood():
     assert read.unknown == ("hop",)
 
 
-def test_what_is_not_allowed_is_refused_by_name():
+def test_invalid_values_are_refused_by_name():
     with pytest.raises(Refused, match='top_speed: "fast" is not allowed'):
         read_numbers('top_speed = "fast"', GAME)
     with pytest.raises(Refused, match="Top speed: -1"):
@@ -208,7 +208,7 @@ def without_comments(code):
 @pytest.mark.thorough
 @settings(max_examples=50 * TIMES)
 @given(HOSTILE, GAME_NAMES)
-def test_hostile_names_stay_words_in_every_language(name, game):
+def test_hostile_names_are_escaped_in_every_language(name, game):
     tune = WREN.model_copy(update={"name": name})
     conventions = Conventions(names={"drive.top_speed": game})
     numbers = len(figures(tune, conventions))
@@ -242,7 +242,7 @@ def test_hostile_names_stay_words_in_every_language(name, game):
         assert read_numbers(texts[id], conventions).values["drive.top_speed"] == pytest.approx(7.5)
 
 
-def test_a_file_that_is_imported_runs_nothing(tmp_path):
+def test_importing_a_file_executes_nothing(tmp_path):
     path, trace = tmp_path / "numbers.py", tmp_path / "ran"
     tune = WREN.model_copy(update={"name": f"coding: unicode_escape \\nopen({str(trace)!r},'w')\\n#"})
     path.write_text(numbers_text(tune, Conventions(), "python"), encoding="utf-8")
@@ -253,7 +253,7 @@ def test_a_file_that_is_imported_runs_nothing(tmp_path):
 # Shares and facings
 
 
-def test_per_frame_a_rate_is_the_share_that_it_closes_in_a_frame():
+def test_per_frame_rates_are_shares_per_frame():
     rate = parameter_by_id("drive.rate")
     exact, linear = ({"drive.form": form} for form in ("exact", "linear"))
     assert to_game(rate, 12.0, GAME, exact) == pytest.approx(1 - math.exp(-0.2))
@@ -266,7 +266,7 @@ def test_per_frame_a_rate_is_the_share_that_it_closes_in_a_frame():
 
 
 @given(st.floats(0, 600), st.floats(30, 1000), st.sampled_from(["exact", "linear"]))
-def test_a_share_comes_back_as_its_rate(rate, frames, form):
+def test_shares_are_read_back_as_rates(rate, frames, form):
     """As near as the last digits of a share that is nearly 1 can say."""
     game = Conventions(per=Per.FRAME, rate=frames)
     values = {"drive.form": form}
@@ -278,7 +278,7 @@ def test_a_share_comes_back_as_its_rate(rate, frames, form):
     assert to_game(parameter, back, game, values) == pytest.approx(share, rel=1e-14, abs=1e-15)
 
 
-def test_a_share_that_no_rate_closes_is_refused_in_words():
+def test_an_impossible_share_is_refused_with_a_reason():
     for text, message in (("rate = 1.5", "infinite rate"), ("rate = -0.5", "cannot be negative")):
         with pytest.raises(Refused) as refused:
             read_numbers(text, GAME)
@@ -296,7 +296,7 @@ def test_a_share_that_no_rate_closes_is_refused_in_words():
         ("left", "counter_clockwise", False, -90, 90), ("left", "clockwise", False, 0, 180),
     ],
 )  # fmt: skip
-def test_a_facing_from_the_games_own_zero_by_hand(zero, turn, y_down, ours, theirs):
+def test_a_facing_from_the_zero_angle_of_the_game_by_hand(zero, turn, y_down, ours, theirs):
     game = Conventions(zero=Zero(zero), turn=Turn(turn), y_down=y_down)
     assert column_to_game("facing", float(ours), game) == theirs
     assert facing_from_game(float(theirs), game) == ours
@@ -309,21 +309,21 @@ def facing_from_game(angle, game):
 
 
 @given(st.floats(-179.99, 180), conventions())
-def test_a_facing_comes_back(angle, game):
+def test_a_facing_is_read_back(angle, game):
     there = column_to_game("facing", angle, game)
     assert -180.001 < there <= 180
     back = facing_from_game(there, game)
     assert min(abs(back - angle), 360 - abs(back - angle)) < 1e-9
 
 
-def test_a_turned_view_turns_with_the_games_angles():
+def test_a_turned_view_uses_game_angles():
     yaw = parameter_by_id("input.view_yaw")
     assert to_game(yaw, 30.0, Conventions(turn=Turn.CLOCKWISE)) == -30
     assert from_game(yaw, -30.0, Conventions(turn=Turn.CLOCKWISE)) == 30
 
 
 @pytest.mark.parametrize("form", FORMATS)
-def test_nothing_is_handed_over_as_minus_nought(form):
+def test_no_format_contains_negative_zero(form):
     """A turned angle of 0 stays 0, whatever the direction of the game's angles."""
     text = numbers_text(Tune(name="Wren", view="top"), Conventions(turn=Turn.CLOCKWISE, y_down=True), form)
     assert not re.search(r"-0\.0\b", text)
@@ -333,7 +333,7 @@ def ids_of(which, tune=WREN, conventions=GAME, before=None):
     return [figure.parameter.id for figure in figures(tune, conventions, which, before)]
 
 
-def test_only_what_differs_was_changed_or_has_a_name_is_handed_over():
+def test_only_changed_or_named_numbers_are_handed_over_on_request():
     matters = ids_of(Which.ALL)
     assert ids_of(Which.DIFFERENT) == [id for id in matters if WREN.get(id) != parameter_by_id(id).default]
     assert "jump.air_jumps" not in ids_of(Which.DIFFERENT)
@@ -346,11 +346,11 @@ def test_only_what_differs_was_changed_or_has_a_name_is_handed_over():
 
 
 @pytest.mark.parametrize("format", FORMATS)
-def test_nothing_to_hand_over_is_a_text_without_numbers(format):
+def test_an_empty_selection_gives_a_text_without_numbers(format):
     assert "top_speed" not in numbers_text(WREN, GAME, format, Which.NAMED)
 
 
-def test_the_milestone_is_the_one_of_the_name_or_the_last():
+def test_the_milestone_is_the_named_or_the_last():
     study = editing.with_milestone(STUDY, "first", "2026-11-01")
     study = study.with_tune(study.tune("Wren").put("gravity.gravity", 30.0), instead_of="Wren")
     study = editing.with_milestone(study, "second", "2026-11-02")
@@ -363,7 +363,7 @@ def test_the_milestone_is_the_one_of_the_name_or_the_last():
         at_milestone(STUDY, WREN)
 
 
-def test_code_without_delta_time_is_described_what_it_adds_in_a_frame():
+def test_code_without_delta_time_has_its_addition_per_frame_described():
     """42 u/s² at 32 px and 60 frames: 0.3733 px/frame in every frame; per second 22.4 px/s in every frame."""
     mixed = WREN.put("stepping.time_base", "mixed").put("stepping.reference_rate", 60.0)
     figure = next(each for each in figures(mixed, GAME) if each.parameter.id == "gravity.gravity")

@@ -85,7 +85,7 @@ def test_500_of_each_kind_of_damage_are_read_or_refused(damage):
         ("", "not JSON"),
     ],
 )
-def test_what_would_fill_the_memory_is_refused_in_words(text, reason):
+def test_oversized_content_is_refused_with_a_reason(text, reason):
     with pytest.raises(Refused) as refused:
         parse_study(text, "hostile.json")
     assert reason in str(refused.value)
@@ -160,7 +160,7 @@ NOTHING = (
 
 
 @pytest.mark.parametrize("text", NOTHING)
-def test_logs_that_say_nothing_are_refused(text):
+def test_empty_logs_are_refused(text):
     with pytest.raises(Refused):
         logged(text, guess(text, Conventions()), "log", "drill")
 
@@ -169,12 +169,12 @@ def test_logs_that_say_nothing_are_refused(text):
     ("text", "reason"),
     [("1," * 5_000_000, "a line of more"), (("1," * 300 + "1\n") * 12_000, "cells"), ("1,2\n" * 200_010, "rows")],
 )
-def test_logs_that_would_fill_the_memory_are_refused(text, reason):
+def test_oversized_logs_are_refused(text, reason):
     with pytest.raises(Refused, match=reason):
         logged(text, Layout(header=False, columns={"x": 0, "y": 1}), "log", "drill")
 
 
-def test_numbers_that_are_none_are_refused():
+def test_nan_and_infinity_are_refused():
     chance = random.Random(5)
     for _ in range(200):
         text = "".join(chance.choice('top_speed=7.5\n"[]{},: \t#/') for _ in range(200))
@@ -184,6 +184,6 @@ def test_numbers_that_are_none_are_refused():
             assert refused.faults
 
 
-def test_the_demo_studies_are_whole():
+def test_the_demo_studies_are_complete():
     assert shipped_study("harbour").tunes
     assert shipped_study("pitfalls").tunes

@@ -45,7 +45,7 @@ def log_of(tune, drill="Rooftop hop", **changes):
     return expected_text(simulate(tune, STUDY.drill(drill), STUDY.clock), GAME)
 
 
-def test_the_proof_has_all_that_a_programmer_needs(path, tmp_path):
+def test_the_proof_is_complete(path, tmp_path):
     out = tmp_path / "proof"
     result = run("proof", path, "--tune", "Wren", "-o", out)
     assert result.exit_code == 0
@@ -63,7 +63,7 @@ def test_the_proof_has_all_that_a_programmer_needs(path, tmp_path):
     assert presses[0] == STUDY.drill("Rooftop hop").take.keys.jump[0].start + 1
 
 
-def test_shoves_are_among_the_hands_as_velocities_of_the_game():
+def test_the_input_contains_shoves_in_game_velocities():
     drill = make_drill(length=20)
     drill = drill.model_copy(update={"take": drill.take.model_copy(update={"shoves": (Shove(4, 3.0, 2.0),)})})
     rows = list(csv.DictReader(hands_text(drill, STUDY).splitlines()))
@@ -72,7 +72,7 @@ def test_shoves_are_among_the_hands_as_velocities_of_the_game():
     assert "shove_vx" not in hands_text(make_drill(length=20), STUDY)
 
 
-def test_moves_of_the_mouse_are_among_the_hands_in_counts():
+def test_the_input_contains_mouse_moves_in_counts():
     drill = make_drill(length=20)
     drill = drill.model_copy(update={"take": drill.take.model_copy(update={"mouse": (Moved(4, 10.0, -3.0),)})})
     rows = list(csv.DictReader(hands_text(drill, STUDY).splitlines()))
@@ -81,14 +81,14 @@ def test_moves_of_the_mouse_are_among_the_hands_in_counts():
     assert "mouse_x" not in hands_text(make_drill(length=20), STUDY)
 
 
-def test_the_expected_trace_is_the_trace_in_the_games_numbers():
+def test_the_expected_trace_is_in_game_units():
     trace = simulate(STUDY.tune("Wren"), STUDY.drill("Rooftop hop"), STUDY.clock)
     columns = expected_columns(trace, GAME)
     assert columns["y"] == pytest.approx(-32 * trace["y"])
     assert columns["vx"] == pytest.approx(trace["vx"] * 32 / 60)
 
 
-def test_from_above_the_facing_is_expected_too_as_the_game_turns():
+def test_in_top_view_the_facing_is_expected_in_game_angles():
     from_above = make_drill(view="top", length=40, up=[(0, 20)])
     trace = simulate(STUDY.tune("Otter"), from_above, STUDY.clock)
     rows = list(csv.DictReader(expected_text(trace, GAME).splitlines()))
@@ -97,7 +97,7 @@ def test_from_above_the_facing_is_expected_too_as_the_game_turns():
     assert "facing" not in log_of("Wren").splitlines()[0]
 
 
-def test_a_log_that_follows_passes(path, tmp_path):
+def test_a_matching_log_passes(path, tmp_path):
     log = tmp_path / "game.csv"
     log.write_text(log_of("Wren"))
     result = run("check", path, log, "--tune", "Wren", "--drill", "Rooftop hop", "--tolerance", "1e-6")
@@ -105,7 +105,7 @@ def test_a_log_that_follows_passes(path, tmp_path):
     assert "follows Wren" in result.output
 
 
-def test_the_first_row_of_a_log_counts_too(path, tmp_path):
+def test_the_first_row_of_a_log_is_checked(path, tmp_path):
     """Also where its time is slightly before the start, as that of a game that waits for its first frame."""
     rows = log_of("Wren").splitlines()
     for number, words in ((1, "at frame 0 "), (None, "follows Wren")):
@@ -118,7 +118,7 @@ def test_the_first_row_of_a_log_counts_too(path, tmp_path):
         assert words in run("check", path, log, "--tune", "Wren", "--drill", "Rooftop hop").output
 
 
-def test_a_log_that_leaves_says_where_what_and_by_how_much(path, tmp_path):
+def test_a_deviating_log_is_reported_with_row_channel_and_amount(path, tmp_path):
     log = tmp_path / "game.csv"
     log.write_text(log_of("Wren", gravity__gravity=41.0))
     result = run("check", path, log, "--tune", "Wren", "--drill", "Rooftop hop")
@@ -132,7 +132,7 @@ def test_a_log_that_leaves_says_where_what_and_by_how_much(path, tmp_path):
     assert "expected" in result.output
 
 
-def test_the_first_row_off_is_the_first(path, tmp_path):
+def test_the_first_deviating_row_is_named(path, tmp_path):
     rows = log_of("Wren").splitlines()
     cells = rows[21].split(",")
     cells[2] = str(float(cells[2]) + 0.7)
@@ -147,7 +147,7 @@ def test_the_first_row_off_is_the_first(path, tmp_path):
     assert run("check", path, log, "--tune", "Wren", "--drill", "Rooftop hop", "--tolerance", "0.8").exit_code == 0
 
 
-def test_a_log_by_time_without_frames_is_understood(path, tmp_path):
+def test_a_log_with_times_instead_of_frames_is_understood(path, tmp_path):
     trace = simulate(STUDY.tune("Wren"), STUDY.drill("Quay sprint"), STUDY.clock)
     log = tmp_path / "game.csv"
     log.write_text(
@@ -175,14 +175,14 @@ def shifted(text, frames, lag=0.0, scale=1.0):
     return "frame,x,y,vx,vy\n" + "\n".join(made) + "\n"
 
 
-def test_a_log_that_begins_at_frame_1200_needs_one_number_taken_off(path, tmp_path):
+def test_a_log_may_begin_at_any_frame_number(path, tmp_path):
     log = tmp_path / "game.csv"
     log.write_text(shifted(log_of("Wren"), 1200))
     result = run("check", path, log, "--tune", "Wren", "--drill", "Rooftop hop", "--tolerance", "1e-6")
     assert result.exit_code == 0, result.output
 
 
-def test_a_constant_lag_and_a_scale_are_found_when_they_are_asked_for(path, tmp_path):
+def test_a_constant_lag_and_a_scale_are_found_on_request(path, tmp_path):
     log = tmp_path / "game.csv"
     log.write_text(shifted(log_of("Wren"), -3, lag=0.5, scale=2))
     asked = ("check", path, log, "--tune", "Wren", "--drill", "Rooftop hop", "--tolerance", "0.1")
@@ -213,7 +213,7 @@ def test_a_log_that_cannot_be_read_is_refused_by_name(path, tmp_path, text, reas
     assert "Traceback" not in result.output
 
 
-def test_what_is_not_there_is_reported(path, tmp_path):
+def test_missing_files_are_reported(path, tmp_path):
     assert "no tune called" in run("proof", path, "--tune", "Heron", "-o", tmp_path / "x").output
     assert run("check", path, tmp_path / "none.csv", "--tune", "Wren", "--drill", "Quay sprint").exit_code == 1
     (tmp_path / "file").write_text("")
@@ -234,7 +234,7 @@ def number_in(page, before):
     return float(re.search(re.escape(before) + r"\s*([0-9.]+)", page)[1])
 
 
-def test_somebody_who_has_only_the_page_can_write_the_tick():
+def test_the_tick_can_be_written_from_the_recipe_alone():
     """Run and jump on the flat, written from the words and numbers of the page alone."""
     study = shipped_study("harbour")
     wren, drill = study.tune("Wren"), study.drill("Early knock")
@@ -336,7 +336,7 @@ def other_values(parameter, view):
 
 
 @pytest.mark.parametrize("parameter", PARAMETERS, ids=lambda parameter: parameter.id)
-def test_every_number_switch_and_choice_has_words_in_the_recipe(parameter):
+def test_the_recipe_names_every_number_switch_and_choice(parameter):
     """Another value reads otherwise, wherever the parameter has an effect."""
     take = DRILLS[0].take.model_copy(update={"mouse": (Moved(3, 10.0, 0.0),)})
     with_mouse = [*DRILLS, DRILLS[0].model_copy(update={"take": take})]
@@ -348,7 +348,7 @@ def test_every_number_switch_and_choice_has_words_in_the_recipe(parameter):
         assert len(set(pages)) == len(pages), (view, pages)
 
 
-def test_drills_of_like_names_have_files_of_their_own(tmp_path):
+def test_drills_with_similar_names_get_separate_files(tmp_path):
     drill = STUDY.drill("Rooftop hop")
     names = ["Hop A", "hop-a!", "HOP A", "!!!", "???"]
     study = STUDY.model_copy(update={"drills": tuple(drill.model_copy(update={"name": name}) for name in names)})

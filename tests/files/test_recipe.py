@@ -180,13 +180,13 @@ def steps_of(view, tune, drill, conventions=Conventions()):  # noqa: B008
 
 
 @pytest.mark.parametrize(("view", "tune", "drill", "step", "sentence", "there"), SENTENCES)
-def test_a_sentence_is_there_for_the_tunes_that_need_it(view, tune, drill, step, sentence, there):
+def test_sentences_appear_for_the_tunes_that_need_them(view, tune, drill, step, sentence, there):
     steps = steps_of(view, tune, drill)
     found = [text for title, text in steps.items() if title.startswith(step)]
     assert (bool(found) and sentence in found[0]) == there, found
 
 
-def test_per_frame_everything_counts_frames_and_pixels():
+def test_per_frame_values_are_in_frames_and_pixels():
     """50 frames a second, 10 px in a unit: 8 u/s are 1.6 px a frame, 33 u/s² 0.132 px/frame²; a tick is 5/6 frames."""
     steps = steps_of("side", {"drive__top_speed": 8, "gravity__gravity": 33, "jump__jump_speed": 11}, {}, PER_FRAME)
     assert "h, the length of a tick, is 0.833333 frames" in steps["Once, before the first tick"]
@@ -209,10 +209,10 @@ def test_per_frame_everything_counts_frames_and_pixels():
         (Conventions(y_down=True, zero=Zero.DOWN), "world units, y down, per second, degrees from down clockwise"),
     ],
 )
-def test_conventions_in_a_line(conventions, message):
+def test_conventions_are_one_line(conventions, message):
     assert words(conventions) == message
 
 
-def test_a_table_has_its_head_and_runs_no_formula():
+def test_a_table_has_a_header_and_no_formulas():
     text = table_csv(("name", "=height"), [("Wren", "-1.5"), ("=1+1", "x")])
     assert text == "name,'=height\nWren,-1.5\n'=1+1,x\n"

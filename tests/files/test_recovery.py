@@ -36,7 +36,7 @@ def leave_behind(folder, study, origin=None):
     os.close(mine.lock)
 
 
-def test_what_a_process_left_is_found_with_its_origin(tmp_path):
+def test_files_of_a_dead_process_are_found_with_their_origin(tmp_path):
     leave_behind(tmp_path, generation(3), tmp_path / "harbour.json")
     (left,) = unsaved_studies(tmp_path)
     assert left.study == generation(3)
@@ -45,7 +45,7 @@ def test_what_a_process_left_is_found_with_its_origin(tmp_path):
     assert list(tmp_path.iterdir()) == []
 
 
-def test_what_a_living_window_keeps_is_not_offered(tmp_path):
+def test_files_of_a_running_process_are_not_offered(tmp_path):
     before = os.umask(0)
     mine = RecoveryFile(tmp_path)
     os.umask(before)
@@ -59,7 +59,7 @@ def test_what_a_living_window_keeps_is_not_offered(tmp_path):
     assert not Path(f"/proc/self/fd/{lock}").exists()
 
 
-def test_one_start_alone_deals_with_it_and_later_leaves_it(tmp_path):
+def test_only_one_start_offers_a_file_and_later_keeps_it(tmp_path):
     leave_behind(tmp_path, STUDY)
     (left,) = unsaved_studies(tmp_path)
     assert unsaved_studies(tmp_path) == []
@@ -67,7 +67,7 @@ def test_one_start_alone_deals_with_it_and_later_leaves_it(tmp_path):
     assert len(unsaved_studies(tmp_path)) == 1
 
 
-def test_what_cannot_be_read_is_left_where_it_is(tmp_path):
+def test_unreadable_recovery_files_are_left(tmp_path):
     newer = '{"format": "cinetica-recovery", "study": {"version": 9}}'
     for number, text in enumerate(('{"format": "other"}', "[" * 5000, "[1]", '{"format": "cinetica-recovery"}', newer)):
         (tmp_path / f"{number}.json").write_text(text)
@@ -75,7 +75,7 @@ def test_what_cannot_be_read_is_left_where_it_is(tmp_path):
     assert len(list(tmp_path.glob("*.json"))) == 5
 
 
-def test_what_is_larger_than_any_study_is_not_read(tmp_path, monkeypatch):
+def test_oversized_recovery_files_are_not_read(tmp_path, monkeypatch):
     leave_behind(tmp_path, STUDY)
     (path,) = tmp_path.glob("*.json")
     size = path.stat().st_size
@@ -85,7 +85,7 @@ def test_what_is_larger_than_any_study_is_not_read(tmp_path, monkeypatch):
     assert len(unsaved_studies(tmp_path)) == 1
 
 
-def test_what_a_crash_left_without_content_is_swept(tmp_path):
+def test_empty_recovery_files_are_removed(tmp_path):
     (tmp_path / "dead.lock").write_text("")
     (tmp_path / ".dead.json.x1y2").write_text('{"half": ')
     assert unsaved_studies(tmp_path) == []
@@ -132,7 +132,7 @@ def _kill_one(folder, after: float) -> dict[str, int]:
 
 
 @pytest.mark.thorough
-def test_kills_lose_nothing_that_was_kept_and_leave_nothing_half(tmp_path):
+def test_killing_the_process_leaves_whole_recovery_files(tmp_path):
     chance = random.Random(7)
     between = 0
     for number in range(60 * TIMES):
@@ -153,7 +153,7 @@ def test_kills_lose_nothing_that_was_kept_and_leave_nothing_half(tmp_path):
     assert between > 3
 
 
-def test_one_bad_entry_costs_that_entry_alone(tmp_path):
+def test_a_bad_entry_does_not_affect_others(tmp_path):
     mine = RecoveryFile(tmp_path)
     # A name that is no UTF-8.
     origin = tmp_path / os.fsdecode(b"caf\xe9/st\xfcdy.json")

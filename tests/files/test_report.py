@@ -53,7 +53,7 @@ def test_figures_are_lines_with_letters_and_text(drill):
         assert min(sizes) >= 9
 
 
-def test_a_curve_in_the_figure_is_the_trace():
+def test_a_curve_in_the_figure_equals_the_trace():
     drill = STUDY.drill("Rooftop hop")
     traces = traces_of(drill)
     curves = [line for line, _ in lines_in(curves_svg(drill, traces), DAY.inks[0]) if len(line) == len(traces[0])]
@@ -78,7 +78,7 @@ def shapes_in(svg, fill):
     return found
 
 
-def test_the_stage_is_drawn_to_scale_with_the_path_in_its_middle():
+def test_the_stage_is_drawn_to_scale_with_the_path_centred():
     """A floor, a step of 3 x 2 u and a run over the floor: one unit is as long across as up, and stands where it is."""
     drill = make_drill(right=[(0, 60)], solids=[(-20, -1, 40, 0), (12, 0, 15, 2)], length=60)
     trace = simulate(STUDY.tune("Wren"), drill, STUDY.clock)
@@ -97,7 +97,7 @@ def test_the_stage_is_drawn_to_scale_with_the_path_in_its_middle():
     assert ET.fromstring(svg).get("viewBox").split()[2] == "720"
 
 
-def test_presses_are_bars_in_lanes_of_their_own():
+def test_presses_are_bars_in_separate_lanes():
     """Right is held for the first half of the take, jump for a quarter after it: half as long, in another lane."""
     drill = make_drill(right=[(0, 40)], jump=[(40, 60)], length=80)
     svg = curves_svg(drill, [run(make_tune(), drill)])
@@ -107,7 +107,7 @@ def test_presses_are_bars_in_lanes_of_their_own():
     assert second[3] < first[1] or first[3] < second[1]
 
 
-def test_few_figures_stand_in_one_table_and_many_of_few_tunes_in_two():
+def test_many_figures_of_few_tunes_are_split_into_two_tables():
     page = report_html(STUDY, [STUDY.drill("Rooftop hop")])
     assert page.count("<tr><th>Read off</th>") == 2
     crowd = STUDY
@@ -119,7 +119,7 @@ def test_few_figures_stand_in_one_table_and_many_of_few_tunes_in_two():
 
 
 @pytest.mark.parametrize(("count", "tables"), [(5, [5]), (6, [3, 3]), (7, [4, 3])])
-def test_more_than_five_figures_stand_in_two_tables_of_which_the_first_is_not_shorter(monkeypatch, count, tables):
+def test_of_two_tables_the_first_is_not_shorter(monkeypatch, count, tables):
     monkeypatch.setattr(report, "read_off", lambda trace: dict(list(read_off(trace).items())[:count]))
     page = report_html(STUDY, [STUDY.drill("Rooftop hop")])
     found = [table for table in re.findall(r"<table.*?</table>", page, re.DOTALL) if "<th>Read off</th>" in table]
@@ -134,13 +134,13 @@ def test_bramble_is_dashed_and_wren_is_not():
         assert len(bramble - {None}) == len(bramble) == 1
 
 
-def test_a_figure_is_the_same_file_every_time():
+def test_figures_are_reproducible_files():
     drill = STUDY.drill("Stick sweep")
     assert curves_svg(drill, traces_of(drill)) == curves_svg(drill, traces_of(drill))
     assert stage_svg(drill, traces_of(drill)) == stage_svg(drill, traces_of(drill))
 
 
-def test_by_night_every_colour_of_a_figure_has_another_in_its_place():
+def test_a_night_figure_replaces_every_colour():
     page = report_html(STUDY, [STUDY.drill("Rooftop hop")])
     assert page is not None
     dark = page[page.index("prefers-color-scheme: dark") : page.index("@page")]
@@ -150,7 +150,7 @@ def test_by_night_every_colour_of_a_figure_has_another_in_its_place():
     assert [colour for colour in used if f': {colour}"]' not in dark] == []
 
 
-def test_what_a_person_has_written_is_no_markup():
+def test_user_text_is_not_markup():
     drill = STUDY.drills[0].model_copy(update={"name": "<b>Hop</b> & “x”", "note": "<script>alert(1)</script>"})
     study = STUDY.model_copy(update={"drills": (drill,), "name": 'A"</style><i>', "notes": "<img src=x>"})
     page = report_html(study, study.drills)
@@ -180,7 +180,7 @@ def test_each_drill_has_one_page_with_all_its_figures_below_its_curves(paper):
     assert len(pages.render().pages) == len(names)
 
 
-def test_curves_that_stay_0_are_named_instead_of_drawn():
+def test_constant_zero_curves_are_named_instead_of_drawn():
     page = report_html(STUDY, [STUDY.drill("Quay sprint")])
     assert "Velocity y and Height stay 0." in page
     assert "Height, u" not in page
@@ -196,7 +196,7 @@ def test_counts_have_no_decimals_and_choices_no_underscores():
     assert cells["Drop through"] == "down jump"
 
 
-def test_the_report_has_the_curves_and_logs_that_were_asked_for():
+def test_the_report_has_the_chosen_curves_and_logs():
     drill = STUDY.drill("Rooftop hop")
     trace = simulate(STUDY.tune("Wren"), drill, STUDY.clock)
     rows = {column: tuple(trace[column].tolist()) for column in ("time", "x", "y", "vx", "vy")}
@@ -212,7 +212,7 @@ def test_the_report_has_the_curves_and_logs_that_were_asked_for():
     assert "Acceleration x, u/s²" in chosen
 
 
-def test_it_can_be_called_off_and_nothing_is_written(tmp_path):
+def test_a_cancelled_report_writes_nothing(tmp_path):
     messages = []
 
     def stop(done, of):
@@ -244,13 +244,13 @@ def test_the_first_page_says_what_was_changed_and_which_targets_are_missed():
     assert "Bramble" not in moved
 
 
-def test_a_study_without_targets_and_milestones_begins_with_its_tunes():
+def test_a_report_without_targets_and_milestones_begins_with_the_tunes():
     page = report_html(shipped_study("harbour"), [])
     assert "moved most" not in page
     assert "Targets:" not in page
 
 
-def test_the_numbers_of_the_report_are_those_that_somebody_has_set():
+def test_the_report_lists_the_numbers_that_were_set():
     study = shipped_study("harbour")
     page = report_html(study, [])
     side = page[page.index("Seen from the side") : page.index("Seen from above")]

@@ -21,7 +21,7 @@ def faults(**changed):
     return refused.value.faults
 
 
-def test_what_is_left_out_has_its_default():
+def test_omitted_fields_have_their_defaults():
     study = parse_study(json.dumps(GOOD), "study.json")
     assert study.tune("Wren").drive.top_speed == 7.5
     assert study.tune("Wren").drive.acceleration == 50
@@ -29,7 +29,7 @@ def test_what_is_left_out_has_its_default():
     assert study.clock.tick_rate == 60
 
 
-def test_a_file_has_a_line_for_each_field_that_is_set_so_that_changes_are_lines():
+def test_each_field_has_a_line_of_its_own():
     lines = study_text(parse_study(json.dumps(GOOD), "study.json")).splitlines()
     assert lines[4:10] == [
         ' "tunes": [', "  {", '   "name":"Wren",', '   "drive":{"top_speed":7.5}', "  }", " ],"
@@ -78,12 +78,12 @@ def test_a_file_has_a_line_for_each_field_that_is_set_so_that_changes_are_lines(
         ({"name": 3}, "name", "string"),
     ],
 )
-def test_what_is_wrong_is_refused_with_place_and_reason(changed, place, reason):
+def test_errors_are_reported_with_place_and_reason(changed, place, reason):
     lines = faults(**changed)
     assert any(place in line and reason in line for line in lines), lines
 
 
-def test_every_fault_has_its_line():
+def test_every_error_has_its_line():
     tunes = [{"name": "Wren", "drive": {"top_speed": -1, "friction": "x"}, "jmp": {}}]
     assert len(faults(tunes=tunes)) == 3
     many = [{"name": f"t{number}", "drive": {"friction": -1}} for number in range(50)]
@@ -93,7 +93,7 @@ def test_every_fault_has_its_line():
 @pytest.mark.parametrize(
     "content", [b"", b"{", b"[]", b"null", b"\xff\xfe", b'{"format": NaN}', b"[" * 100_000, b'{"a":' * 50_000]
 )
-def test_what_is_no_study_is_refused(content):
+def test_files_that_are_not_studies_are_refused(content):
     with pytest.raises(Refused) as refused:
         parse_study(content, "study.json")
     assert refused.value.faults[0].startswith("study.json: ")
@@ -109,7 +109,7 @@ def test_damaged_studies_are_read_or_refused(noise, at):
         assert refused.faults
 
 
-def test_numbers_that_are_none_never_pass():
+def test_nan_and_infinity_never_pass():
     for number in ("NaN", "Infinity", "-Infinity", "1e999"):
         text = json.dumps(GOOD).replace("7.5", number)
         with pytest.raises(Refused):

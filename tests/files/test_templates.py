@@ -15,5 +15,5 @@ from cinetica.files.templates import _environment
         ("a\n  {% if text %}\nb\n  {% endif %}\nc", "a\nb\nc"),
     ],
 )
-def test_a_text_is_never_markup_and_a_block_leaves_no_line(source, page):
+def test_text_is_escaped_and_blocks_leave_no_blank_lines(source, page):
     assert _environment().from_string(source).render(text="a <i> & b") == page

@@ -40,7 +40,7 @@ def test_in_the_units_of_the_game_lengths_change_and_counts_and_switches_stay():
     assert {row["jump_held"] for row in games} == {"0", "1"}
 
 
-def test_the_columns_are_the_contract():
+def test_the_columns_follow_the_contract():
     assert TRACE.names == tuple(
         [
             "tick",
@@ -75,7 +75,7 @@ def test_the_columns_are_the_contract():
     )
 
 
-def test_lines_end_as_the_standard_says_and_timers_may_be_infinite():
+def test_lines_end_with_crlf_and_timers_may_be_infinite():
     text = trace_text(run(make_tune(), make_drill(length=2)))
     assert text.count("\r\n") == 4
     assert math.isinf(float(text.splitlines()[1].split(",")[22]))

@@ -55,7 +55,7 @@ def stranger(desk):
     made.socket.close()
 
 
-def test_a_hello_links_and_numbers_follow(desk, game, harbour):
+def test_a_hello_connects_and_numbers_follow(desk, game, harbour):
     desk.show("Wren", values_of(harbour.tune("Wren"), harbour.conventions))
     assert desk.state is LinkState.WAITING
     events = linked(desk, game)
@@ -71,7 +71,7 @@ def test_a_hello_links_and_numbers_follow(desk, game, harbour):
     assert "top_speed" not in desk.unknown
 
 
-def test_a_number_that_is_dragged_is_the_last_one_there(desk, game, harbour):
+def test_the_last_value_of_a_drag_arrives(desk, game, harbour):
     linked(desk, game)
     values = values_of(harbour.tune("Wren"), harbour.conventions)
     for step in range(50):
@@ -84,7 +84,7 @@ def test_a_number_that_is_dragged_is_the_last_one_there(desk, game, harbour):
 
 
 @pytest.mark.parametrize("drill", ["Quay sprint", "Turn on the jetty", "Rooftop hop", "Gutter's edge", "Early knock"])
-def test_a_take_that_is_played_there_follows_the_tune(desk, game, harbour, drill):
+def test_a_take_run_in_the_game_follows_the_tune(desk, game, harbour, drill):
     linked(desk, game)
     frames = played(desk, game, harbour, "Wren", drill)
     log = logged_run(frames, harbour, harbour.drill(drill), "Stand-in")
@@ -110,7 +110,7 @@ def test_in_the_conventions_of_the_game_it_is_the_same_curve(desk, game, harbour
     assert log.y == pytest.approx(trace["y"].tolist(), abs=1e-6)
 
 
-def test_starts_and_speeds_go_by_the_games_axes(harbour):
+def test_starts_and_velocities_use_the_axes_of_the_game(harbour):
     conventions = Conventions(pixels_per_unit=16.0, y_down=True, per=Per.FRAME, rate=60)
     study = harbour.model_copy(update={"conventions": conventions})
     drill = harbour.drill("Rooftop hop").model_copy(
@@ -122,7 +122,7 @@ def test_starts_and_speeds_go_by_the_games_axes(harbour):
     assert bottom > top
 
 
-def test_pause_and_ticks_are_carried_out_once(desk, game):
+def test_pause_and_single_ticks_are_executed_once(desk, game):
     linked(desk, game)
     game.tick()
     desk.pause(True)
@@ -138,7 +138,7 @@ def test_pause_and_ticks_are_carried_out_once(desk, game):
     assert not game.paused
 
 
-def test_a_number_changed_in_the_game_comes_once_and_by_whom(desk, game, harbour):
+def test_a_number_changed_in_the_game_arrives_once_with_its_author(desk, game, harbour):
     linked(desk, game)
     game.change("top_speed", 9.25)
     events = talk(desk, game, lambda: not game.link.unconfirmed)
@@ -161,12 +161,12 @@ def test_a_number_changed_in_the_game_comes_once_and_by_whom(desk, game, harbour
         ("no", 1.0),
     ],
 )
-def test_what_the_game_may_not_set_is_refused_in_words(harbour, name, value):
+def test_invalid_changes_from_the_game_are_refused_with_a_reason(harbour, name, value):
     with pytest.raises(ValueError, match="Stand-in"):
         number_from(Changed(name, value, "Stand-in"), harbour.tune("Wren"), harbour.conventions)
 
 
-def test_marks_and_the_round_trip_come_through(desk, game):
+def test_marks_and_the_round_trip_time_arrive(desk, game):
     linked(desk, game)
     game.held.add("jump")
     game.tick()
@@ -175,7 +175,7 @@ def test_marks_and_the_round_trip_come_through(desk, game):
     assert 0 <= desk.round_trip < SILENCE
 
 
-def test_only_the_game_that_said_hello_is_heard(desk, game, stranger):
+def test_only_the_connected_game_is_heard(desk, game, stranger):
     stranger.say("pong", 1)
     desk.receive()
     assert (desk.state, desk.refusals.foreign) == (LinkState.WAITING, 1)
@@ -188,7 +188,7 @@ def test_only_the_game_that_said_hello_is_heard(desk, game, stranger):
     assert desk.refusals.foreign == 4
 
 
-def test_after_silence_another_game_may_come_and_so_may_the_first_again(desk, game, games, clock):
+def test_after_silence_any_game_may_connect(desk, game, games, clock):
     linked(desk, game)
     clock.now += SILENCE + 0.1
     assert desk.tick() == [Lost("Stand-in")]
@@ -199,7 +199,7 @@ def test_after_silence_another_game_may_come_and_so_may_the_first_again(desk, ga
     talk(desk, game, lambda: desk.peer is not None and desk.peer.name == "Stand-in")
 
 
-def test_a_game_or_a_desk_that_is_started_again_gets_everything_again(desk, game, games, harbour, clock):
+def test_a_restarted_game_or_desk_gets_everything_again(desk, game, games, harbour, clock):
     values = values_of(harbour.tune("Wren"), harbour.conventions)
     desk.show("Wren", values)
     linked(desk, game)
@@ -219,14 +219,14 @@ def test_a_game_or_a_desk_that_is_started_again_gets_everything_again(desk, game
     fresh.close()
 
 
-def test_another_version_is_not_linked(desk, stranger):
+def test_another_version_is_refused(desk, stranger):
     stranger.say("hello", 2, "Future", 60.0, 5)
     desk.receive()
     assert desk.state is LinkState.WAITING
     assert desk.version_refused == 2
 
 
-def test_garbage_and_a_flood_cost_nothing_but_a_count(desk, game, stranger, clock):
+def test_garbage_and_floods_are_only_counted(desk, game, stranger, clock):
     linked(desk, game)
     chance = random.Random(3)
     for _ in range(500):
@@ -243,7 +243,7 @@ def test_garbage_and_a_flood_cost_nothing_but_a_count(desk, game, stranger, cloc
     assert desk.state is LinkState.LINKED
 
 
-def test_names_without_end_are_not_kept(desk, game):
+def test_the_number_of_remembered_names_is_limited(desk, game):
     linked(desk, game)
     for first in range(0, 4000, 20):
         desk._handlers["knows"](desk, [first, 4000, *(f"n{first + k}" for k in range(20))], 0.0)
@@ -251,7 +251,7 @@ def test_names_without_end_are_not_kept(desk, game):
     assert desk.peer.known is None
 
 
-def test_a_bye_ends_it_at_once_and_a_desk_that_ends_says_so(desk, game):
+def test_a_bye_ends_the_link_and_a_closing_desk_sends_one(desk, game):
     linked(desk, game)
     desk.close()
     game.link.receive()
@@ -259,7 +259,7 @@ def test_a_bye_ends_it_at_once_and_a_desk_that_ends_says_so(desk, game):
     assert desk.state is LinkState.OFF
 
 
-def test_a_desk_that_asks_before_there_is_a_game_asks_nobody(desk):
+def test_requests_before_a_game_connects_are_not_sent(desk):
     desk.pause(True)
     desk.reset((0, 0, 0, 0, 0))
     assert desk.is_settled
@@ -280,12 +280,12 @@ def test_all_numbers_are_sent_again_on_request(desk, stranger):
     assert [stranger.heard()[0] for _ in range(2)] == ["tune", "number"]
 
 
-def test_a_port_that_is_taken_is_an_error(desk):
+def test_a_port_in_use_is_an_error(desk):
     with pytest.raises(OSError, match="in use"):
         DeskLink(desk.port).open()
 
 
-def test_a_run_is_written_as_a_log_that_can_be_imported(desk, game, harbour):
+def test_a_run_is_written_as_an_importable_log(desk, game, harbour):
     linked(desk, game)
     frames = played(desk, game, harbour, "Wren", "Quay sprint")
     lines = csv_of(frames).splitlines()
@@ -304,14 +304,14 @@ def test_a_run_is_written_as_a_log_that_can_be_imported(desk, game, harbour):
         ((5.0, 4.9, 5.02), (0.0, 0.01, 0.03)),
     ],
 )
-def test_the_times_of_a_run_are_the_games_where_they_grow(harbour, given, kept):
+def test_a_run_uses_the_times_of_the_game_if_they_increase(harbour, given, kept):
     ticks = (0.5, 0.01, 0.02)
     frames = [Frame(n, 0, n, given[n], ticks[n], 0.0, 0.0, 0.0, 0.0, 1, 0) for n in range(3)]
     log = logged_run(frames, harbour, harbour.drill("Quay sprint"), "Run")
     assert log.time == pytest.approx(kept, abs=1e-12)
 
 
-def test_a_request_is_sent_at_once_and_the_next_one_when_it_is_done(desk, stranger):
+def test_requests_are_sent_one_after_the_other(desk, stranger):
     stranger.say("hello", 1, "Game", 60.0, 5)
     desk.receive()
     assert stranger.heard()[0] == "hello"
@@ -325,7 +325,7 @@ def test_a_request_is_sent_at_once_and_the_next_one_when_it_is_done(desk, strang
 
 
 @pytest.mark.parametrize("comes", ["back", "anew"])
-def test_what_was_asked_of_a_game_that_is_gone_is_not_asked_of_the_next(desk, stranger, clock, comes):
+def test_requests_to_a_lost_game_are_not_sent_to_the_next(desk, stranger, clock, comes):
     stranger.say("hello", 1, "Game", 60.0, 5)
     desk.receive()
     desk.pause(True)
@@ -337,7 +337,7 @@ def test_what_was_asked_of_a_game_that_is_gone_is_not_asked_of_the_next(desk, st
     assert desk.is_settled
 
 
-def test_a_datagram_of_the_greatest_size_is_read_whole(desk, stranger):
+def test_a_datagram_of_maximum_size_is_read_whole(desk, stranger):
     stranger.say("hello", 1, "Game", 60.0, 5)
     names = ["n" * 59] * 20 + ["m" * 59, "last" * 21]
     assert len(encode(FROM_GAME["knows"], 0, 22, *names)) == LARGEST

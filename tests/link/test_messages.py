@@ -77,12 +77,12 @@ def test_a_float_is_a_number_and_a_bundle_is_its_messages():
         (b"#bundle\0" + b"\0" * 8 + struct.pack(">i", 2**31 - 1), "no OSC"),
     ],
 )
-def test_what_is_no_message_is_refused_in_words(datagram, why):
+def test_malformed_messages_are_refused_with_a_reason(datagram, why):
     with pytest.raises(BadMessage, match=why):
         decode(datagram, FROM_GAME)
 
 
-def test_texts_and_numbers_at_their_limits_are_taken():
+def test_texts_and_numbers_at_their_limits_are_accepted():
     mark = built("/cinetica/mark", ("i", MOST_COUNTED), ("s", "x" * 100))
     assert decode(mark, FROM_GAME) == [("mark", [MOST_COUNTED, "x" * 100])]
     changed = built("/cinetica/changed", ("i", 0), ("s", "a"), ("d", -1e9), ("s", "b"))

@@ -15,7 +15,7 @@ def frame(number, row=None):
     return Frame(number, 0, number if row is None else row, number / 60, 1 / 60, 1.0 * number, 0.0, 0.0, 0.0, 1, 0)
 
 
-def test_what_changed_is_sent_until_it_is_confirmed_and_nothing_else():
+def test_changes_are_sent_until_confirmed_and_nothing_else():
     numbers = Numbers()
     numbers.show("Wren", {"speed": 7.0, "law": "ramp"})
     sent = {name: arguments for name, arguments in numbers.due(0.0) if name == "tune"}
@@ -39,7 +39,7 @@ def test_what_changed_is_sent_until_it_is_confirmed_and_nothing_else():
     assert numbers.is_settled
 
 
-def test_true_and_one_are_not_the_same():
+def test_true_and_1_differ():
     numbers = Numbers()
     numbers.show("Wren", {"keeps": 1})
     for _, arguments in numbers.due(0.0):
@@ -49,7 +49,7 @@ def test_true_and_one_are_not_the_same():
 
 
 @given(some.integers(2, 60), some.integers(0, 10_000))
-def test_frames_are_in_order_whatever_the_network_does(count, seed):
+def test_frames_are_in_order_on_any_network(count, seed):
     chance = random.Random(seed)
     arriving = [number for number in range(1, count + 1) if number == 1 or chance.random() > 0.2]
     arriving += [number for number in arriving if chance.random() < 0.2]
@@ -66,7 +66,7 @@ def test_frames_are_in_order_whatever_the_network_does(count, seed):
     assert frames.gaps(1, here[-1]) == [number for number in range(1, here[-1]) if number not in here]
 
 
-def test_a_run_is_what_came_since_the_start():
+def test_a_run_has_the_frames_since_its_start():
     frames = Frames()
     for number in range(1, 6):
         frames.add(frame(number), 0.0)
@@ -77,7 +77,7 @@ def test_a_run_is_what_came_since_the_start():
     assert frames.last.begins == 6
 
 
-def test_a_great_leap_is_a_game_that_begins_anew():
+def test_a_large_jump_of_the_frame_number_is_a_restart():
     frames = Frames()
     for number in (500_000, 500_001, 1, 2):
         frames.add(frame(number), 0.0)
@@ -87,7 +87,7 @@ def test_a_great_leap_is_a_game_that_begins_anew():
     assert frames.lost == LARGEST_GAP - 1
 
 
-def test_the_rate_is_that_of_the_last_second():
+def test_the_frame_rate_is_measured_over_the_last_second():
     frames = Frames()
     for number in range(1, 121):
         frames.add(frame(number), number / 60)
@@ -100,7 +100,7 @@ def test_the_rate_is_that_of_the_last_second():
     some.dictionaries(some.sampled_from(KEYS), some.tuples(some.integers(0, 59), some.integers(1, 60))),
     some.dictionaries(some.integers(0, 59), some.tuples(some.floats(-1, 1), some.floats(-1, 1)), max_size=4),
 )
-def test_rows_of_hands_hold_what_the_take_does(length, presses, pushes):
+def test_input_rows_contain_the_take(length, presses, pushes):
     keys = {key: (Press(start, start + long),) for key, (start, long) in presses.items()}
     take = Take(length=length, keys=Keys(**keys), stick=tuple(Push(at, *pushes[at]) for at in sorted(pushes)))
     rows = take_rows(take)
@@ -118,7 +118,7 @@ def test_a_take_lasts_as_long_at_another_rate():
     assert (rows_of(take, 50), rows_of(take, 60), rows_of(take, 144)) == (25, 30, 72)
 
 
-def test_of_a_long_game_the_oldest_frames_go():
+def test_the_oldest_frames_are_dropped():
     frames = Frames()
     for number in range(1, MOST_FRAMES + 2):
         frames.add(frame(number), 0.0)

@@ -101,7 +101,7 @@ def test_a_killed_game_and_a_killed_desk_come_back(harbour, started):
         again.send("Wren")
 
 
-def test_through_a_bad_network_the_numbers_end_right_and_gaps_are_described(harbour, started):
+def test_on_a_bad_network_the_numbers_arrive_and_gaps_are_reported(harbour, started):
     """A tenth of all datagrams is lost, doubled or late, in both directions."""
     link = DeskLink(0, name="Harbour couriers")
     link.open()
@@ -212,7 +212,7 @@ def command(*arguments, **options):
     )
 
 
-def test_a_take_played_over_there_is_recorded_and_follows_the_tune(tmp_path, started):
+def test_a_take_run_by_the_stand_in_is_recorded_and_follows_the_tune(tmp_path, started):
     study, port, out = ROOT / "src/cinetica/data/harbour.json", free_port(), tmp_path / "run.csv"
     started(*STAND_IN, port)
     sent = command("link", "send", study, "--tune", "Wren", "--port", port)
@@ -226,7 +226,7 @@ def test_a_take_played_over_there_is_recorded_and_follows_the_tune(tmp_path, sta
     assert "follows" in checked.stdout
 
 
-def test_a_stand_in_that_counts_in_pixels_frames_and_with_y_down_follows_too(tmp_path, started):
+def test_a_stand_in_in_pixels_per_frame_with_y_down_follows(tmp_path, started):
     study, port, out = tmp_path / "pixels.json", free_port(), tmp_path / "run.csv"
     harbour = shipped_study("harbour")
     game = Conventions(pixels_per_unit=32, y_down=True, per="frame", times="millisecond", rate=50)
@@ -243,7 +243,7 @@ def test_a_stand_in_that_counts_in_pixels_frames_and_with_y_down_follows_too(tmp
     assert checked.returncode == 0, checked.stdout + checked.stderr
 
 
-def test_what_goes_wrong_is_one_plain_line():
+def test_errors_are_one_plain_line():
     study, port = ROOT / "src/cinetica/data/harbour.json", free_port()
     nobody = command("link", "send", study, "--tune", "Wren", "--port", port, "--wait", "0.1")
     assert (nobody.returncode, nobody.stderr) == (1, f"no game has said hello on port {port} in 0.1 s\n")

@@ -16,7 +16,7 @@ from cinetica.motion.native import RUN
 
 
 @pytest.mark.parametrize("damage", ["empty", "truncated", "garbage", "a byte"])
-def test_damaged_machine_code_in_the_cache_is_seen_before_it_is_called(tmp_path, monkeypatch, damage):
+def test_damaged_machine_code_in_the_cache_is_detected_before_it_is_called(tmp_path, monkeypatch, damage):
     whole = next(path for path in RUN.files() if path.exists()).read_bytes()
     kept = tmp_path / "run.o"
     monkeypatch.setattr(RUN, "files", lambda: [kept])
@@ -33,7 +33,7 @@ def test_damaged_machine_code_in_the_cache_is_seen_before_it_is_called(tmp_path,
 
 
 @pytest.mark.parametrize("mode", [0o620, 0o602])
-def test_machine_code_that_somebody_else_can_have_written_is_not_run(tmp_path, monkeypatch, mode):
+def test_machine_code_writable_by_others_is_not_run(tmp_path, monkeypatch, mode):
     kept = tmp_path / "run.o"
     kept.write_bytes(next(path for path in RUN.files() if path.exists()).read_bytes())
     monkeypatch.setattr(RUN, "files", lambda: [kept])
@@ -47,7 +47,7 @@ def test_machine_code_that_somebody_else_can_have_written_is_not_run(tmp_path, m
     assert not RUN.is_ready()
 
 
-def test_of_two_that_need_it_at_the_same_time_one_compiles_and_the_other_waits(tmp_path, monkeypatch):
+def test_of_two_processes_one_compiles_and_the_other_waits(tmp_path, monkeypatch):
     """Each has its own object, as in two processes; the compiler is replaced by a stub that takes a while."""
     compiled = []
     monkeypatch.setattr(code, "cache_folder", lambda *_: tmp_path)
@@ -71,7 +71,7 @@ def test_of_two_that_need_it_at_the_same_time_one_compiles_and_the_other_waits(t
     assert compiled == [first]
 
 
-def test_where_nothing_can_be_kept_it_is_compiled_all_the_same_and_that_is_reported():
+def test_without_a_writable_cache_it_compiles_and_says_so():
     """In a process of its own, with nowhere to write and a compiler replaced by a stub, since it takes 20 seconds."""
     program = """
 import pathlib
@@ -85,7 +85,7 @@ print(RUN.keep(b"name\\ncode") == b"name\\ncode")
     assert done.stderr.count("\n") == 1
 
 
-def test_versions_that_take_turns_keep_theirs(tmp_path):
+def test_alternating_versions_keep_their_caches(tmp_path):
     for number, name in enumerate(["now", *"abcdefgh"]):
         (tmp_path / f"kernel-{name}").mkdir()
         (tmp_path / f"kernel-{name}" / "run.o").write_bytes(b"")
@@ -99,7 +99,7 @@ def test_versions_that_take_turns_keep_theirs(tmp_path):
     }
 
 
-def test_code_of_one_file_calls_that_of_another_without_the_compiler():
+def test_machine_code_of_one_file_calls_another_without_the_compiler():
     """Figures are read off by code that runs the kernel's; a start loads neither Numba nor what it needs."""
     program = """
 import sys
@@ -116,13 +116,13 @@ print(cinetica.read_off(trace, ["time_to_top_speed"])["time_to_top_speed"].value
     assert loads_the_compiler == "False"
 
 
-def test_compiled_code_takes_no_array_with_gaps():
+def test_compiled_code_refuses_non_contiguous_arrays():
     with pytest.raises(ValueError, match="contiguous"):
         pointer(np.zeros(9)[::2])
     assert pointer(np.zeros(9)[2:5]).value
 
 
-def test_the_compiler_may_go_deeper_than_python_allows_at_first():
+def test_the_compiler_gets_a_higher_recursion_limit():
     """Figures ask figures: compiled from within a deep stack, as a test's or a window's, they overran it."""
     before = sys.getrecursionlimit()
     with _deep_enough():

@@ -61,7 +61,7 @@ def test_values_are_validated_as_they_are_declared():
     assert faults(lambda: Whole(first="a", weight=2, parts=(Part(),))) == [("value_error", "")]
 
 
-def test_json_says_where_its_faults_are():
+def test_json_errors_name_their_place():
     text = '{"first": "a", "parts": [{"size": 4}, {"size": 5}], "names": {"a": 1}}'
     assert faults(lambda: Whole.model_validate_json(text)) == [
         ("value_error", "parts.1.size"),
@@ -69,7 +69,7 @@ def test_json_says_where_its_faults_are():
     ]
 
 
-def test_what_is_there_already_stays_the_same_object():
+def test_valid_values_are_not_copied():
     part = Part(size=4)
     whole = Whole(first="a", parts=(part,))
     assert whole.parts[0] is part
@@ -95,7 +95,7 @@ def test_they_are_equal_by_their_values_and_kind():
     assert dict(Part(size=6)) == {"size": 6, "name": "a"}
 
 
-def test_a_copy_has_what_it_is_described_and_shares_the_rest():
+def test_a_copy_has_the_changed_fields_and_shares_the_rest():
     take = Take(keys=Keys(jump=(Press(1, 5),)))
     longer = take.model_copy(update={"length": 240})
     assert (longer.length, longer.keys, take.length) == (240, take.keys, 120)
@@ -111,13 +111,13 @@ def test_copies_of_other_kinds_are_equal(make):
     assert again.model_dump_json() == STUDY.model_dump_json()
 
 
-def test_what_is_known_is_as_what_was_validated():
+def test_unvalidated_construction_equals_validated():
     assert Part.model_construct(size=4) == Part(size=4)
     assert Whole.model_construct(first="a") == Whole(first="a", parts=(Part(),)).model_copy(update={"parts": ()})
     assert [name for name, _ in Whole.model_construct(first="a")] == list(Whole.model_fields)
 
 
-def test_json_goes_there_and_back():
+def test_json_round_trip():
     whole = Whole(first="a", parts=(Part(size=4), Part(size=6)), weight=1.5, names={"b": "c"})
     assert Whole.model_validate_json(whole.model_dump_json()) == whole
     assert whole.model_dump(mode="json", exclude_defaults=True) == {
@@ -125,7 +125,7 @@ def test_json_goes_there_and_back():
     }  # fmt: skip
 
 
-def test_what_was_asked_for_first_leaves_the_cache_first():
+def test_the_cache_drops_the_least_recently_used():
     """By identity, not by content."""
     asked = []
     remembered = cached_by_identity(2)(lambda each: asked.append(each) or len(asked))

@@ -25,7 +25,7 @@ numbers = st.floats(-1e4, 1e4, allow_nan=False)
 
 
 @given(numbers, numbers, numbers, numbers, st.sampled_from([0.0, 0.25, 1.0]))
-def test_any_two_corners_make_a_rectangle_that_a_course_takes(a, b, c, d, grid):
+def test_any_two_corners_make_a_valid_rectangle(a, b, c, d, grid):
     made = with_area(Rectangle(a, b, c, d), grid)
     assert made.right - made.left >= (grid or 0.0001) - 1e-9
     assert made.top - made.bottom >= (grid or 0.0001) - 1e-9
@@ -39,11 +39,11 @@ def test_snapping_goes_to_the_nearest_line_of_the_grid(value, grid):
     assert abs(near / grid - round(near / grid)) < 1e-6
 
 
-def test_without_a_grid_only_idle_digits_go():
+def test_without_a_grid_numbers_are_rounded_to_their_digits():
     assert snapped(1.23456789, 0) == 1.234568
 
 
-def test_a_rectangle_is_exchanged_in_its_place_added_and_removed():
+def test_rectangles_are_replaced_in_place_added_and_removed():
     first = COURSE.solids[0]
     changed = with_shape(COURSE, "solids", shifted(first, 0.5, 1), instead_of=first)
     assert changed.solids == (Rectangle(0.5, 1, 1.5, 2), COURSE.solids[1])
@@ -63,7 +63,7 @@ def test_a_rectangle_is_exchanged_in_its_place_added_and_removed():
         ("0 0 1 1e9", "reaches from"),
     ],
 )
-def test_a_bad_rectangle_is_refused_in_words(text, message):
+def test_a_bad_rectangle_is_refused_with_a_reason(text, message):
     with pytest.raises(ValueError, match=message):
         shape_from_text("solids", text)
 
@@ -76,14 +76,14 @@ SLOPE = Slope(2, 0, 6, 2)
 
 
 @given(numbers, numbers, numbers, numbers, st.sampled_from([0.0, 0.25, 1.0]))
-def test_any_two_places_make_a_slope_that_a_course_takes(a, b, c, d, grid):
+def test_any_two_points_make_a_valid_slope(a, b, c, d, grid):
     made = with_run(Slope(a, b, c, d), grid)
     assert made.x1 - made.x0 >= (grid or 0.0001) - 1e-9
     assert {made.y0, made.y1} == {b, d}
     assert Course(slopes=(made,)).slopes == (made,)
 
 
-def test_a_slope_is_found_at_its_ends_and_on_its_line_and_not_beside_it():
+def test_a_slope_is_hit_at_its_ends_and_on_its_line_only():
     reach = (0.2, 0.2)
     assert handles_at(SLOPE, (2.1, 0.1), reach) == ("start",)
     assert handles_at(SLOPE, (5.9, 2.1), reach) == ("end",)
@@ -92,7 +92,7 @@ def test_a_slope_is_found_at_its_ends_and_on_its_line_and_not_beside_it():
     assert handles_at(SLOPE, (6.5, 2.25), reach) is None
 
 
-def test_an_end_of_a_slope_is_dragged_but_not_past_the_other():
+def test_an_end_of_a_slope_is_not_dragged_past_the_other():
     assert dragged(SLOPE, ("end",), (7, -1)) == Slope(2, 0, 7, -1)
     assert dragged(SLOPE, ("end",), (1, 1)) == Slope(2, 0, 2.25, 1)
     assert dragged(SLOPE, ("start",), (9, 1)) == Slope(5.75, 1, 6, 2)
@@ -103,12 +103,12 @@ def test_an_end_of_a_slope_is_dragged_but_not_past_the_other():
     assert between("slopes", (6, 2), (2, 0)) == SLOPE
 
 
-def test_corners_are_those_of_solids_and_of_the_other_slopes():
+def test_corners_come_from_solids_and_other_slopes():
     course = Course(solids=(Rectangle(6, 0, 9, 2),), slopes=(SLOPE, Slope(9, 2, 12, 0)))
     assert set(corners(course, SLOPE)) == {(6, 2), (9, 2), (12, 0)}
 
 
-def test_a_slope_is_typed_and_said_with_its_angle():
+def test_a_slope_is_typed_and_described_with_its_angle():
     assert shape_from_text("slopes", "2 0 4 -2") == Slope(2, 0, 4, -2)
     assert words("slopes", Slope(2, 0, 4, -2)) == "slope: from 2, 0 to 4, −2, −45.0°"
     assert words("oneway", Rectangle(0, 0, 1, 1)) == "one-way solid: left 0, bottom 0, right 1, top 1"

@@ -31,5 +31,5 @@ def put(**values):
         (HARBOUR, ""),
     ],
 )
-def test_one_number_is_described_from_what_to_what(after, words):
+def test_a_changed_number_is_described_with_both_values(after, words):
     assert changed_values(HARBOUR, after) == words

@@ -12,13 +12,13 @@ def names(study):
     return [tune.name for tune in study.tunes]
 
 
-def test_a_duplicate_stands_beside_its_tune_under_a_free_name():
+def test_a_duplicate_follows_its_tune_under_a_free_name():
     study = editing.duplicated(editing.duplicated(STUDY, "Wren"), "Wren")
     assert names(study)[:3] == ["Wren", "Wren copy 2", "Wren copy"]
     assert study.tune("Wren copy").values() == study.tune("Wren").values()
 
 
-def test_no_more_than_six_tunes_of_one_view():
+def test_at_most_six_tunes_of_one_view():
     study = STUDY
     for _ in range(4):
         study = editing.new_tune(study, "side")
@@ -27,7 +27,7 @@ def test_no_more_than_six_tunes_of_one_view():
     assert len(editing.new_tune(study, "top").tunes) == len(study.tunes) + 1
 
 
-def test_a_snapshot_is_put_back_whole_but_for_the_name():
+def test_restoring_a_snapshot_keeps_the_name():
     gravity = parameter_by_id("gravity.gravity")
     study = editing.with_snapshot(STUDY, "Wren")
     changed = study.with_tune(study.tune("Wren").put(gravity.id, 11.0), instead_of="Wren")
@@ -47,7 +47,7 @@ def test_a_snapshot_is_kept_in_the_file(tmp_path):
     assert parse_study((tmp_path / "study.json").read_text(), "study.json") == study
 
 
-def test_moving_keeps_to_the_tunes_of_the_view():
+def test_a_tune_moves_among_those_of_its_view():
     assert names(editing.moved_tune(STUDY, "Wren", 1)) == ["Bramble", "Wren", *names(STUDY)[2:]]
     assert editing.moved_tune(STUDY, "Wren", -3) == STUDY
     assert names(editing.moved_tune(STUDY, "Otter", 9))[-1] == "Otter"
@@ -57,7 +57,7 @@ def test_moving_keeps_to_the_tunes_of_the_view():
     ("name", "message"),
     [("", "needs a name"), ("  ", "needs a name"), ("Bramble", "already a tune"), ("x" * 300, "not a valid name")],
 )
-def test_a_bad_name_is_refused_in_words(name, message):
+def test_a_bad_name_is_refused_with_a_reason(name, message):
     with pytest.raises(ValueError, match=message):
         editing.renamed_tune(STUDY, "Wren", name)
 

@@ -22,7 +22,7 @@ def log(name="Game"):
     return Logged(name=name, drill="Rooftop hop", **columns)
 
 
-def test_a_milestone_brings_a_tune_back_beside_the_present_one():
+def test_a_tune_of_a_milestone_is_restored_beside_the_current_one():
     study = with_gravity(editing.with_milestone(STUDY, "before the gravity change", AT), 20.0)
     back = editing.with_restored_tune(study, "before the gravity change", "Wren")
     names = [tune.name for tune in back.tunes]
@@ -31,7 +31,7 @@ def test_a_milestone_brings_a_tune_back_beside_the_present_one():
     assert back.tune(names[1]).gravity.gravity == 42
 
 
-def test_a_tune_that_is_gone_comes_back_too():
+def test_a_removed_tune_is_restored():
     study = editing.without_tune(editing.with_milestone(STUDY, "morning", AT), "Wren")
     assert editing.with_restored_tune(study, "morning", "Wren").tunes[-1].name == "Wren, morning"
 
@@ -59,7 +59,7 @@ def test_a_log_belongs_to_its_drill():
         editing.with_log(editing.without_drill(STUDY, "Rooftop hop"), log())
 
 
-def test_all_of_it_is_kept_in_the_file():
+def test_milestones_and_logs_are_saved_in_the_file():
     study = editing.with_log(editing.with_milestone(STUDY, "morning", AT), log())
     assert parse_study(study_text(study), "x") == study
 

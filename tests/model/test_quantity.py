@@ -44,20 +44,20 @@ UNITS = Units(pixel=1 / 32, frame=1 / 50, tick=1 / 100, width=0.5, height=1.0)
         ("4 PX", 0.125, (1, 0, 0)),
     ],
 )
-def test_a_text_is_a_number_in_our_units(text, value, powers):
+def test_a_text_becomes_a_number_in_our_units(text, value, powers):
     found = quantity(text, UNITS)
     assert found.value == pytest.approx(value, abs=1e-4)
     assert found.powers == powers
     assert not found.percent
 
 
-def test_a_percentage_is_described_from_a_bare_number():
+def test_a_percentage_is_told_from_a_bare_number():
     found = quantity("20%", UNITS)
     assert (found.value, found.percent, found.kind) == (pytest.approx(0.2), True, "a share")
     assert quantity("50% * 10 u", UNITS).value == pytest.approx(5)
 
 
-def test_bodies_are_widths_where_that_is_what_is_measured():
+def test_bodies_mean_widths_for_horizontal_lengths():
     assert quantity("3 bodies", Units(width=0.5, height=2.0, upright=False)).value == 1.5
     assert quantity("3 bodies", Units(width=0.5, height=2.0)).value == 6.0
 
@@ -74,13 +74,13 @@ def test_bodies_are_widths_where_that_is_what_is_measured():
         ("2 ** 3 u", "Only numbers"), ("1 if 1 else 2", "not a known unit"), ("f(2)", "Only numbers"),
     ],
 )  # fmt: skip
-def test_what_cannot_be_a_number_is_refused_in_words(text, words):
+def test_text_that_is_not_a_number_is_refused_with_a_reason(text, words):
     with pytest.raises(ValueError, match=words.replace("(", r"\(")):
         quantity(text, UNITS)
 
 
 @given(st.lists(st.tuples(st.sampled_from("+-*/"), st.integers(1, 40)), max_size=6), st.integers(0, 40))
-def test_arithmetic_is_that_of_fractions(steps, first):
+def test_arithmetic_equals_that_of_fractions(steps, first):
     """Products before sums, from the left."""
     terms = [Fraction(first)]
     for sign, number in steps:

@@ -50,7 +50,7 @@ def test_random_tunes_scale_by_powers_of_two(seed):
     scales(random_tune(view, chance), drill, run().clock, 4.0)
 
 
-def test_lengths_speeds_and_accelerations_grow_and_nothing_else():
+def test_only_lengths_speeds_and_accelerations_scale():
     big = rescaled_tune(WREN, BIG)
     for parameter in PARAMETERS:
         times = BIG if parameter.unit in ("u", "u/s", "u/s²") else None
@@ -59,7 +59,7 @@ def test_lengths_speeds_and_accelerations_grow_and_nothing_else():
     assert big.body.height == pytest.approx(51.2)
 
 
-def test_each_scope_changes_what_it_says():
+def test_each_scope_rescales_its_own_part():
     kept = Milestone(name="First", at="now", tunes=(WREN,))
     log = Logged(name="game", drill="Rooftop hop", time=(0, 1), x=(0, 2), y=(0, 1), vx=(0, 2), vy=(0, 1))
     snapshot = WREN.model_copy(update={"name": "Wren before", "snapshot_of": "Wren"})
@@ -84,7 +84,7 @@ def test_each_scope_changes_what_it_says():
     assert world.drills == whole.drills
 
 
-def test_what_cannot_be_is_refused_in_words():
+def test_impossible_rescaling_is_refused_with_a_reason():
     for factor, scope, messages in (
         (1e5, Scope.TUNE, "Body width of Wren would be 80000 u"), (0.0, Scope.STUDY, "more than 0"),
         (float("nan"), Scope.STUDY, "more than 0"),

@@ -22,7 +22,7 @@ from tests.builders import takes
 TAKE = Take(length=100)
 
 
-def test_presses_are_added_exchanged_and_removed():
+def test_presses_are_added_replaced_and_removed():
     take = with_press(TAKE, "jump", Press(10, 20))
     take = with_press(take, "jump", Press(40, 50))
     assert presses_of(take, "jump") == ((10, 20), (40, 50))
@@ -32,14 +32,14 @@ def test_presses_are_added_exchanged_and_removed():
     assert presses_of(TAKE, "jump") == ()
 
 
-def test_what_touches_is_one_press():
+def test_touching_presses_are_merged():
     take = with_press(with_press(TAKE, "left", Press(10, 20)), "left", Press(20, 30))
     assert presses_of(take, "left") == ((10, 30),)
     assert presses_of(with_press(take, "left", Press(5, 40)), "left") == ((5, 40),)
 
 
 @given(takes(), st.sampled_from(["left", "jump"]), st.integers(-50, 200), st.integers(-50, 200))
-def test_held_frames_are_those_of_before_and_the_new_ones(take, key, start, end):
+def test_adding_a_press_keeps_all_held_frames(take, key, start, end):
     press = fitted(take, start, end)
     assert 0 <= press.start < press.end <= take.length
 
@@ -70,7 +70,7 @@ def test_a_moved_press_keeps_its_length_and_stays_inside(start, length, by):
         ("90 140", "outside the take"),
     ],
 )
-def test_a_bad_press_is_refused_in_words(text, message):
+def test_a_bad_press_is_refused_with_a_reason(text, message):
     with pytest.raises(ValueError, match=message):
         press_from_text(TAKE, text)
 
@@ -88,7 +88,7 @@ def test_typed_presses_and_pushes():
             push_from_text(TAKE, text)
 
 
-def test_pushes_replace_those_of_the_same_frame_and_stay_in_reach():
+def test_pushes_replace_those_of_the_same_frame_and_are_clamped():
     take = with_push(with_push(TAKE, "stick", Push(10, 1, 0)), "stick", Push(10, 0.2, 5))
     assert pushes_of(take, "stick") == ((10, 0.2, 1.0),)
     take = with_push(take, "stick", Push(500, 0, 0))
@@ -98,7 +98,7 @@ def test_pushes_replace_those_of_the_same_frame_and_stay_in_reach():
     assert pushes_of(without_push(take, "stick", Push(10, 0.2, 1.0)), "stick") == ((99, 0, 0),)
 
 
-def test_what_lies_beyond_a_shortened_take_comes_back():
+def test_input_beyond_a_shortened_take_comes_back():
     take = with_press(TAKE, "jump", Press(80, 90))
     shorter = with_length(take, 50)
     assert shorter.length == 50

@@ -31,7 +31,7 @@ def test_a_range_is_understood(text, ends):
 
 
 @pytest.mark.parametrize("text", ["2.5", "high", "", "-3", "1e-3"])
-def test_what_is_no_range_is_left_to_others(text):
+def test_texts_that_are_not_ranges_are_passed_on(text):
     assert range_from_text(text, "u") is None
 
 
@@ -42,12 +42,12 @@ def test_what_is_no_range_is_left_to_others(text):
         ("2…3…4", "not a range"), ("2.6 ± -0.1", "wrong way round"), (">= 1e999", "too large"),
     ],
 )  # fmt: skip
-def test_what_will_not_do_is_refused_in_words(text, message):
+def test_invalid_ranges_are_refused_with_a_reason(text, message):
     with pytest.raises(ValueError, match=message):
         range_from_text(text, "u")
 
 
-def test_for_all_stands_behind_a_range():
+def test_a_range_may_end_with_for_all():
     assert split_all("2.5…2.7 all") == ("2.5…2.7", True)
     assert split_all("none for all") == ("none", True)
     assert split_all(">= 2") == (">= 2", False)
@@ -57,14 +57,14 @@ ends = st.one_of(st.none(), st.integers(-(10**6), 10**6).map(lambda whole: whole
 
 
 @given(ends, ends)
-def test_what_is_shown_is_understood_again(low, high):
+def test_a_shown_range_can_be_typed(low, high):
     if (low is None and high is None) or (low is not None and high is not None and low >= high):
         return
     assert range_from_text(range_words(low, high)) == (low, high)
 
 
 @given(st.floats(-100, 100), st.floats(0, 10), st.floats(-200, 200))
-def test_a_value_misses_by_what_is_missing(low, wide, value):
+def test_a_value_misses_by_its_distance_from_the_range(low, wide, value):
     target = Target(measure="jump_height", low=low, high=low + wide)
     missing = target.misses_by(value)
     if missing:
@@ -100,7 +100,7 @@ def test_a_study_keeps_its_targets():
     assert parse_study(text, "x") == study
 
 
-def test_a_target_takes_the_place_of_what_there_was_for_its_tunes():
+def test_a_target_replaces_earlier_ones_of_its_tunes():
     one, other = Target(measure="jump_height", low=2.0), Target(measure="jump_height", low=3.0, tunes=("Wren",))
     study = with_targets(one, other)
     assert study.drill(HOP).targets == (one.model_copy(update={"tunes": ("Bramble",)}), other)
@@ -110,7 +110,7 @@ def test_a_target_takes_the_place_of_what_there_was_for_its_tunes():
     assert editing.without_target(study, HOP, "air_time") == study
 
 
-def test_targets_follow_the_names_of_tunes_and_are_copied_with_a_drill():
+def test_targets_follow_renamed_tunes_and_are_copied_with_a_drill():
     study = with_targets(Target(measure="jump_height", low=2.0, tunes=("Wren", "Bramble")))
     renamed = editing.renamed_tune(study, "Wren", "Swift")
     assert renamed.drill(HOP).targets[0].tunes == ("Swift", "Bramble")
@@ -119,7 +119,7 @@ def test_targets_follow_the_names_of_tunes_and_are_copied_with_a_drill():
     assert editing.duplicated_drill(study, HOP).drill(f"{HOP} copy").targets == study.drill(HOP).targets
 
 
-def test_drills_go_to_another_place_among_those_of_their_view():
+def test_drills_move_among_those_of_their_view():
     names = [drill.name for drill in editing.moved_drill(STUDY, "Fish steps", 0).drills]
     assert names[0] == "Fish steps"
     assert names[10:] == [drill.name for drill in STUDY.drills][10:]

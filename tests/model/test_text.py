@@ -32,7 +32,7 @@ BASE = {"format": "cinetica-study", "version": 1, "name": "Harbour couriers"}
         ("Ræs 東", "Ræs 東"),
     ],
 )
-def test_each_has_a_sign(text, shown):
+def test_every_control_character_has_a_visible_sign(text, shown):
     assert visible(text) == shown
 
 
@@ -41,7 +41,7 @@ def test_a_note_keeps_its_lines_and_tabs():
 
 
 @given(st.text())
-def test_what_is_visible_stays_and_nothing_unseen_is_left(text):
+def test_visible_text_stays_and_invisible_characters_are_replaced(text):
     shown = visible(text)
     assert visible(shown) == shown
     assert len(shown) == len(text)
@@ -51,7 +51,7 @@ def test_what_is_visible_stays_and_nothing_unseen_is_left(text):
 
 @pytest.mark.parametrize("unseen", UNSEEN)
 @pytest.mark.parametrize("field", ["name", "note"])
-def test_what_is_typed_is_refused_in_words_and_nothing_changes(unseen, field):
+def test_typed_control_characters_are_refused_with_a_reason(unseen, field):
     with pytest.raises(ValidationError, match="cannot be seen"):
         Tune(**({"name": "Wren"} | {field: f"a{unseen}b"}))
     study = Study(**BASE, tunes=(Tune(name="Wren"),))
@@ -64,7 +64,7 @@ def test_what_is_typed_is_refused_in_words_and_nothing_changes(unseen, field):
 
 
 @pytest.mark.parametrize("unseen", UNSEEN)
-def test_a_file_that_has_them_opens_with_signs_and_reads_back_the_same(unseen):
+def test_a_file_with_control_characters_opens_with_signs_and_saves_the_same(unseen):
     name, sign = f"W{unseen}ren", visible(unseen)
     content = BASE | {
         "name": f"H{unseen}", "notes": f"first\nsecond{unseen}",
@@ -79,7 +79,7 @@ def test_a_file_that_has_them_opens_with_signs_and_reads_back_the_same(unseen):
 
 
 @pytest.mark.parametrize("unseen", UNSEEN)
-def test_nothing_of_it_reaches_a_terminal(unseen, tmp_path):
+def test_control_characters_do_not_reach_the_terminal(unseen, tmp_path):
     path = tmp_path / "study.json"
     tune, drill = {"name": f"W{unseen}"}, {"name": f"D{unseen}", "take": {"length": 30, "keys": {"right": [[2, 20]]}}}
     path.write_text(json.dumps(BASE | {"tunes": [tune], "drills": [drill]}))
@@ -100,7 +100,7 @@ def test_nothing_of_it_reaches_a_terminal(unseen, tmp_path):
     assert visible(unseen) in found.output
 
 
-def test_a_fault_of_a_file_is_one_visible_line():
+def test_an_error_in_a_file_is_one_visible_line():
     with pytest.raises(Refused) as refused:
         parse_study(json.dumps(BASE | {"a\nb\x1b": 1}), "x\x1by")
     assert refused.value.faults == [line for line in refused.value.faults if line.isprintable()]

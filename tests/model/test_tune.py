@@ -39,13 +39,13 @@ def test_ids_and_keys_are_unique():
 
 @pytest.mark.parametrize("value", [math.nan, math.inf, -math.inf, 1e300, "8", True, None, [1]])
 @pytest.mark.parametrize("id", ["drive.top_speed", "jump.air_jumps", "body.width"])
-def test_what_is_no_number_in_range_is_refused(id, value):
+def test_numbers_out_of_range_are_refused(id, value):
     with pytest.raises(ValidationError):
         Tune(name="Wren").put(id, value)
 
 
 @given(st.sampled_from(NUMBERS), st.floats(0, 1))
-def test_every_value_in_the_hard_range_is_taken_and_read_back(parameter, share):
+def test_every_value_in_the_hard_range_is_accepted_and_read_back(parameter, share):
     value = parameter.low + share * (parameter.high - parameter.low)
     value = round(value) if parameter.kind == "whole" else value
     assert Tune(name="Wren").put(parameter.id, value).get(parameter.id) == value
@@ -66,7 +66,7 @@ def test_steer_is_for_the_top_view_only():
         Tune.model_validate({"name": "Wren", "drive": {"law": "steer"}})
 
 
-def test_a_put_changes_one_value_and_leaves_the_original():
+def test_setting_a_value_leaves_the_original():
     wren = Tune(name="Wren")
     fast = wren.put("drive.top_speed", 9)
     before, after = wren.values(), fast.values()

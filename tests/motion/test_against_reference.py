@@ -152,7 +152,7 @@ def test_random_studies_agree(seed):
 
 # The last five of them turn at right angles, or just arrive at a wall.
 @pytest.mark.parametrize("seed", [*range(10_000, 10_150), 10_519, 16_007, 200_401, 203_379, 206_303])
-def test_studies_that_leave_much_as_it_was_agree(seed):
+def test_mostly_default_studies_agree(seed):
     """Zeros, ones and round numbers meet where all is random seldom does."""
     chance = random.Random(seed)
     view = ("side", "top")[seed % 2]

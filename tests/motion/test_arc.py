@@ -26,19 +26,19 @@ def test_the_heading_turns_by_at_most_the_turn_rate_and_stops_where_the_hands_po
     assert trace["facing"][:32] == pytest.approx(np.minimum(3.0 * np.arange(32), 90.0))
 
 
-def test_an_eased_turn_closes_a_share_of_the_arc_in_every_tick():
+def test_an_eased_turn_covers_a_share_of_the_arc_every_tick():
     trace = run(body(drive__turn_ease=6, drive__turn_rate=FAST), upward())
     assert trace["facing"][:30] == pytest.approx(90 * (1 - np.exp(-6 * np.arange(30) / 60)))
 
 
 @pytest.mark.parametrize(("pivot", "first"), [(120, 180.0), (180, 3.0)])
-def test_a_turn_over_the_pivot_angle_is_done_at_once(pivot, first):
+def test_a_turn_beyond_the_pivot_angle_is_instant(pivot, first):
     """Half a turn goes counter-clockwise; 180° is never over the pivot angle."""
     trace = run(body(drive__pivot_angle=pivot), make_drill(view="top", length=20, left=[(0, 20)]))
     assert trace["facing"][1] == pytest.approx(first)
 
 
-def test_the_velocity_does_not_turn_with_the_heading_what_is_across_it_dies_away():
+def test_velocity_across_the_heading_decays_instead_of_turning():
     """At 7 u/s to the right, then upward, the heading at once: x decays by the grip, y rises by the acceleration."""
     tune = body(drive__turn_rate=FAST, drive__grip=5, drive__acceleration=30, drive__friction=0)
     drill = make_drill(view="top", length=60, right=[(0, 30)], up=[(30, 60)])
@@ -50,7 +50,7 @@ def test_the_velocity_does_not_turn_with_the_heading_what_is_across_it_dies_away
 
 
 @given(st.floats(-math.pi, math.pi), st.floats(0.2, 1), st.sampled_from([30, 60, 144]))
-def test_with_a_turn_at_once_it_is_a_ramp_while_the_hands_keep_their_direction(angle, length, rate):
+def test_with_instant_turns_and_a_constant_direction_it_is_a_ramp(angle, length, rate):
     stick = [(0, length * math.cos(angle), length * math.sin(angle)), (25, 0, 0)]
     drill = make_drill(view="top", length=50, stick=stick)
     arc = run(body(drive__turn_rate=FAST), drill, rate)
@@ -59,7 +59,7 @@ def test_with_a_turn_at_once_it_is_a_ramp_while_the_hands_keep_their_direction(a
         assert arc[column] == pytest.approx(ramp[column], abs=1e-9)
 
 
-def test_the_lean_is_that_of_the_turn_and_ends_with_it():
+def test_the_lean_follows_the_turn_and_ends_with_it():
     """A turn to the left at the full rate leans by the whole angle; where it has ended, by none."""
     trace = run(body(drive__bank_angle=30), upward())
     assert trace["bank"][1:31] == pytest.approx(-30.0)
@@ -77,13 +77,13 @@ def test_the_lean_follows_in_two_stages():
     assert first == pytest.approx(-30 * (1 - math.exp(-8 * 30 / 60)))
 
 
-def test_a_side_view_refuses_it():
+def test_arc_is_refused_in_side_view():
     with pytest.raises(ValueError, match="arc"):
         make_tune("side", drive__law="arc")
 
 
 @pytest.mark.parametrize(("hold", "rows"), [(0.0, 0), (0.1, 6)])
-def test_the_aim_is_held_after_the_second_stick_was_let_go(hold, rows):
+def test_the_aim_is_held_after_the_second_stick_is_released(hold, rows):
     """Let go in frame 10: for 0.1 s, 6 ticks, the facing stays upward; then it is that of the hands."""
     tune = make_tune("top", facing__facing="direct", facing__aim="aim_stick", facing__aim_hold=hold)
     trace = run(tune, make_drill(view="top", length=30, right=[(0, 30)], aim=[(2, 0, 1), (10, 0, 0)]))

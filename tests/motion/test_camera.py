@@ -19,7 +19,7 @@ def body(**numbers):
     return make_tune(**{"drive__law": "instant", "drive__top_speed": 6, **numbers})
 
 
-def test_locked_is_where_the_body_is_and_none_stays():
+def test_a_locked_camera_is_at_the_body_and_none_stays_put():
     drill = make_drill(**RIGHT, jump=[(5, 20)])
     trace = run(make_tune(), drill)
     assert trace["camera_x"].tobytes() == trace["x"].tobytes()
@@ -30,7 +30,7 @@ def test_locked_is_where_the_body_is_and_none_stays():
     assert still["screen_x"].tobytes() == still["x"].tobytes()
 
 
-def test_an_easing_camera_lags_behind_by_the_way_of_its_time():
+def test_an_easing_camera_lags_by_speed_times_its_time_constant():
     """At a steady speed: of lag + v·h the share f is closed in a tick, so that lag = v·h·(1 - f)/f."""
     h, kept = 1 / 60, math.exp(-8 / 60)
     trace = run(body(camera__follow="ease", camera__follow_rate=8), make_drill(length=300, **RIGHT))
@@ -55,13 +55,13 @@ def test_a_window_lets_the_body_move_before_the_camera_follows():
     assert set(trace["camera_y"]) == {0.0}
 
 
-def test_the_lead_goes_toward_where_the_body_will_be():
+def test_the_lead_points_where_the_body_is_going():
     trace = run(body(camera__look_ahead=0.5, camera__look_ahead_rate=4), make_drill(length=120, **RIGHT))
     ticks = np.arange(1, 121)
     assert trace["camera_x"][1:] - trace["x"][1:] == pytest.approx(3 * (1 - np.exp(-4 * ticks / 60)))
 
 
-def test_from_the_ground_alone_it_follows_up_but_always_where_the_body_falls_out_of_the_window():
+def test_a_ground_camera_follows_upward_from_ground_and_always_below_the_window():
     tune = body(camera__follow_height="grounded")
     hop = run(tune, make_drill(jump=[(5, 30)], length=90))
     assert hop["y"].max() > 1
@@ -74,7 +74,7 @@ def test_from_the_ground_alone_it_follows_up_but_always_where_the_body_falls_out
 
 
 @given(st.floats(-20, 20), st.floats(-20, 20), st.floats(0.1, 60), st.floats(0, 4))
-def test_an_exact_camera_is_at_shared_times_where_it_is_at_another_rate(x, y, rate, window):
+def test_an_exact_camera_agrees_at_shared_times_of_two_rates(x, y, rate, window):
     tune = make_tune(camera__follow="ease", camera__follow_rate=rate, camera__window_width=window)
     p = tune_records([tune])[0]
     places = []
@@ -87,7 +87,7 @@ def test_an_exact_camera_is_at_shared_times_where_it_is_at_another_rate(x, y, ra
     assert places[0] == pytest.approx(places[1], abs=1e-9)
 
 
-def test_where_delta_time_is_half_forgotten_the_camera_reckons_with_it():
+def test_with_partial_delta_time_the_camera_uses_it():
     tune = body(camera__follow="ease", stepping__time_base="mixed")
     trace, whole = (
         run(tune, make_drill(**RIGHT), 30),

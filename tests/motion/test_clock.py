@@ -39,7 +39,7 @@ def test_a_variable_clock_is_seeded_and_capped():
     assert (np.abs(one[1:] * 60 - 1) <= 0.5 + 1e-9).all()
 
 
-def test_a_hitch_lasts_while_the_hands_go_on():
+def test_input_continues_during_a_hitch():
     hands, dts, frames, *_ = schedule(take((30, 40)), clock(mode="variable", hitches=[[0.25, 0.2]], max_dt=0.1))
     assert dts.max() == 0.1
     late = int(np.argmax(dts))
@@ -49,7 +49,7 @@ def test_a_hitch_lasts_while_the_hands_go_on():
 
 
 @pytest.mark.parametrize(("tick_rate", "frame_rate", "ran"), [(120, 60, [2] * 60), (30, 60, [0, 1] * 30)])
-def test_fixed_ticks_run_as_frames_leave_time(tick_rate, frame_rate, ran):
+def test_fixed_ticks_run_as_frame_time_accumulates(tick_rate, frame_rate, ran):
     hands, dts, frames, *_ = schedule(take(), clock(mode="fixed", tick_rate=tick_rate, frame_rate=frame_rate))
     assert [int(np.count_nonzero(frames == frame)) for frame in range(60)] == ran
     assert dts[1:] == pytest.approx(1 / tick_rate)
@@ -109,7 +109,7 @@ pushes = st.lists(
     clock=st.builds(Clock, mode=st.sampled_from([Mode.LOCKED, Mode.VARIABLE]), tick_rate=st.floats(20, 90),
                     frame_rate=st.floats(20, 90), jitter=st.floats(0, 0.5)),
 )  # fmt: skip
-def test_every_row_has_what_the_hands_do_in_the_frame_that_it_reads(keys, stick, aim, clock):
+def test_every_row_has_the_input_of_its_frame(keys, stick, aim, clock):
     take = Take(rate=60, length=40, keys=Keys(**{key: tuple(each) for key, each in keys.items()}),
                 stick=tuple(stick), aim=tuple(aim))  # fmt: skip
     hands, dts, frames, *_ = schedule(take, clock)

@@ -15,7 +15,7 @@ def doubled(x):
     return 2 * x
 
 
-def test_a_watcher_sees_calls_and_may_answer_for_them():
+def test_a_watcher_sees_calls_and_may_replace_them():
     seen = []
 
     def watch(function, arguments):
@@ -28,7 +28,7 @@ def test_a_watcher_sees_calls_and_may_answer_for_them():
     assert seen == [("doubled", (4,))]
 
 
-def test_a_watcher_is_gone_even_after_an_error():
+def test_a_watcher_is_removed_even_after_an_error():
     def watch(function, arguments):
         raise ValueError("seen")
 
@@ -48,7 +48,7 @@ def test_a_copy_on_the_stack_is_another_record():
 
 
 @pytest.mark.parametrize("row", [1, 2, 17, 40])
-def test_a_tick_that_is_run_again_as_plain_python_gives_the_row_of_the_trace(row):
+def test_a_tick_in_plain_python_gives_the_row_of_the_trace(row):
     trace = run(make_tune(input__latency=2), make_drill(length=60, right=[(3, 50)], jump=[(10, 18)]))
     moment = before_tick(trace, row)
     vx, vy = float(moment.s.vx), float(moment.s.vy)

@@ -28,7 +28,7 @@ def test_stepped_tunnels_when_fast_and_backs_out_when_slow():
     assert end(200.0) > 3.2
 
 
-def test_none_records_how_deep():
+def test_contact_none_records_the_overlap():
     tune = make_tune(drive__law="instant", drive__top_speed=6, contact__sweep="none", gravity__gravity=0)
     trace = run(tune, make_drill(length=40, solids=(WALL,), start=(0, 2), right=[(0, 40)]))
     # 0.1 u a tick: the right side is at 0.4 + 0.1·k, the wall begins at 3 and is 0.2 wide.
@@ -117,7 +117,7 @@ def courses(draw):
     "top"]),
     law=st.sampled_from(["instant", "ramp", "ease", "throttle", "push", "steer"]), slip=st.sampled_from([0.0, 0.5]),
 )  # fmt: skip
-def test_no_body_is_ever_inside_a_solid(boxes, take, speed, rate, view, law, slip):
+def test_bodies_never_end_inside_a_solid(boxes, take, speed, rate, view, law, slip):
     tune = make_tune(
         view, drive__law="ramp" if view == "side" and law == "steer" else law, drive__top_speed=speed,
         drive__acceleration=1e6, gravity__gravity=speed * 10,
@@ -136,7 +136,7 @@ def test_no_body_is_ever_inside_a_solid(boxes, take, speed, rate, view, law, sli
 
 @pytest.mark.parametrize("way", ["right", "left"])
 @pytest.mark.parametrize("ticks", range(1, 60))
-def test_a_body_that_just_arrives_at_a_wall_is_blocked_in_the_next_tick(way, ticks):
+def test_a_body_that_exactly_reaches_a_wall_is_blocked_in_the_next_tick(way, ticks):
     """0.1 u a tick: whatever the rounding of the sum, the wall is reached after `ticks` and blocks the next one."""
     sign = 1 if way == "right" else -1
     face = 0.1 * ticks + 0.4

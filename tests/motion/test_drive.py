@@ -28,7 +28,7 @@ def test_friction_and_turn_acceleration():
     assert turned["vx"][30:36] == pytest.approx([6, 4, 2, 0, -1, -2], abs=1e-12)
 
 
-def test_instant_is_at_speed_in_one_tick_and_softer_in_the_air():
+def test_instant_reaches_its_speed_in_one_tick_and_less_in_the_air():
     assert run(make_tune(drive__law="instant"), RUN)["vx"][[1, 60, 61]] == pytest.approx([7, 7, 0])
     falling = make_drill(length=5, solids=(), right=[(0, 5)])
     airborne = run(make_tune(drive__law="instant", drive__air_control=0.25), falling)
@@ -80,7 +80,7 @@ def test_push_caps_the_length_when_joined_and_each_axis_when_separate():
 
 
 @pytest.mark.parametrize(("law", "ratio"), [("instant", math.sqrt(2)), ("ramp", math.sqrt(2)), ("ease", math.sqrt(2))])
-def test_free_diagonals_are_the_square_root_of_two_too_fast(law, ratio):
+def test_free_diagonals_are_faster_by_the_square_root_of_two(law, ratio):
     def speed(**keys):
         tune = make_tune("top", drive__law=law, drive__rate=30, input__diagonal="free")
         return run(tune, make_drill(view="top", length=120, **keys))["speed"][-1]
@@ -128,7 +128,7 @@ def test_steer_backs_up_slower_and_eases_into_a_turn():
     law=st.sampled_from([law.value for law, about in LAWS.items() if not about.heading]),
     axes=st.sampled_from(["joined", "separate"]),
 )
-def test_speed_is_never_over_its_cap(take, law, axes):
+def test_speed_never_exceeds_its_cap(take, law, axes):
     tune = make_tune("top", drive__law=law, drive__axes=axes, drive__modifier_speed=1, input__diagonal="limited")
     trace = run(tune, make_drill(view="top").model_copy(update={"take": take}))
     cap = 7 * math.sqrt(2) if axes == "separate" else 7
@@ -148,7 +148,7 @@ def test_mirrored_hands_give_a_mirrored_trace(take, law):
 
 
 @pytest.mark.parametrize("yaw", range(0, 360, 15))
-def test_a_turn_at_right_angles_is_not_against_the_motion_in_any_view(yaw):
+def test_a_right_angle_turn_is_not_against_the_motion(yaw):
     """v·w is 0 there, but for its rounding: the acceleration is that of going on, 10 u/s² and not 100."""
     tune = make_tune(
         "top", drive__acceleration=10, drive__turn_acceleration=100, drive__top_speed=1, input__view_yaw=yaw

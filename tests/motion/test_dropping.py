@@ -12,7 +12,7 @@ def on_boards(oneway=(BOARD,), solids=(FLOOR,), **keys):
     return make_drill(solids=solids, oneway=oneway, start=(0.0, 2.0), length=60, **keys)
 
 
-def test_down_alone_drops_for_as_long_as_it_is_held():
+def test_holding_down_drops_through():
     tune = make_tune(contact__drop_through="down")
     trace = run(tune, on_boards(down=[(5, 60)]))
     assert rows_of(trace, "leave") == [6]
@@ -25,7 +25,7 @@ def test_down_alone_drops_for_as_long_as_it_is_held():
     assert rows_of(both, "leave")[1] == landed + 1
 
 
-def test_with_down_and_a_press_it_drops_and_the_press_is_used_up():
+def test_down_and_jump_drop_through_and_use_the_press():
     tune = make_tune(contact__drop_through="down_jump", jump__air_jumps=1, jump__buffer=5)
     trace = run(tune, on_boards(down=[(5, 60)], jump=[(10, 14)]))
     assert marks_at(trace, 11) == ["press", "leave"]
@@ -34,7 +34,7 @@ def test_with_down_and_a_press_it_drops_and_the_press_is_used_up():
     assert not rows_of(trace, "launch") + rows_of(trace, "air_launch") + rows_of(trace, "lost_press")
 
 
-def test_a_press_that_drops_does_not_make_an_older_one_young_again():
+def test_a_dropping_press_does_not_renew_an_older_one():
     """It falls 1.42 u in 16 ticks onto a board, presses in the air and again on the board.
 
     From there it is 0.7 u to the floor, 11 ticks: within the buffer of the second press, beyond that of the first.
@@ -55,7 +55,7 @@ def test_a_press_that_drops_does_not_make_an_older_one_young_again():
 
 
 @pytest.mark.parametrize("rule", ["none", "down", "down_jump"])
-def test_a_floor_holds_it_and_a_press_there_jumps(rule):
+def test_solid_ground_does_not_drop_and_a_press_jumps(rule):
     tune = make_tune(contact__drop_through=rule)
     trace = run(tune, make_drill(down=[(0, 60)], jump=[(10, 30)]))
     assert rows_of(trace, "launch") == [11]
@@ -63,13 +63,13 @@ def test_a_floor_holds_it_and_a_press_there_jumps(rule):
 
 
 @pytest.mark.parametrize("beside", [{"solids": (FLOOR, (0.2, 0.0, 3.0, 2.0))}, {"slopes": [(-1, 2, 1, 2)]}])
-def test_who_stands_on_something_else_too_does_not_drop(beside):
+def test_a_body_also_standing_on_solid_ground_does_not_drop(beside):
     drill = make_drill(oneway=[BOARD], start=(0.0, 2.0), length=60, down=[(5, 60)], **({"solids": (FLOOR,)} | beside))
     trace = run(make_tune(contact__drop_through="down"), drill)
     assert set(trace["y"]) == {2.0}
 
 
-def test_no_coyote_jump_is_left_and_a_buffered_press_waits_for_the_floor():
+def test_dropping_leaves_no_coyote_time_and_buffered_presses_wait():
     tune = make_tune(contact__drop_through="down", jump__coyote=1, jump__spend_grace=False, jump__buffer=5)
     trace = run(tune, on_boards(down=[(5, 7)], jump=[(8, 9)]))
     assert not rows_of(trace, "coyote_launch")
@@ -77,7 +77,7 @@ def test_no_coyote_jump_is_left_and_a_buffered_press_waits_for_the_floor():
 
 
 @pytest.mark.parametrize("integrator", ["velocity_first", "position_first", "midpoint"])
-def test_a_board_that_was_left_holds_again(integrator):
+def test_a_platform_holds_again_after_it_was_left(integrator):
     """Dropped, then up again by an air jump while its head is still in the board, over it and down on it."""
     tune = make_tune(
         contact__drop_through="down", jump__air_jumps=1, jump__air_jump_speed=12, stepping__integrator=integrator

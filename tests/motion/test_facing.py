@@ -11,7 +11,7 @@ def facing(drill=AROUND, **values):
     return run(make_tune("top", **{f"facing__{key}": value for key, value in values.items()}), drill)["facing"]
 
 
-def test_mirror_looks_right_or_left_and_keeps_or_falls_back():
+def test_mirror_faces_right_or_left_and_keeps_or_resets():
     assert facing(facing="mirror")[[5, 15, 25, 35]] == pytest.approx([0, 0, 180, 180])
     assert facing(facing="mirror", keep_last=False)[[25, 35]] == pytest.approx([180, 0])
 
@@ -36,13 +36,13 @@ def test_ease_and_constant_take_the_shorter_arc():
     assert (abs(eased[31:]) > 169).all()
 
 
-def test_the_aim_stick_leads_while_it_is_pushed():
+def test_the_aim_stick_decides_while_it_is_pushed():
     drill = make_drill(view="top", length=40, right=[(0, 40)], aim=[(10, 0, -1), (20, 0, 0)])
     assert facing(drill, facing="direct", aim="aim_stick")[[5, 15, 25]] == pytest.approx([0, -90, 0])
     assert facing(drill, facing="direct")[15] == 0
 
 
-def test_look_integrates_the_second_stick_and_pitch_ends_at_a_right_angle():
+def test_look_integrates_the_second_stick_and_pitch_is_limited():
     drill = make_drill(view="top", length=120, aim=[(0, 1, 0), (30, 0, 1)], modifier=[(0, 15)])
     trace = run(make_tune("top"), drill)
     assert trace["look_yaw"][15] == pytest.approx(180 * 0.4 * 0.25)

@@ -25,18 +25,18 @@ def intent(tune, **drill):
         ("disc", (math.sqrt(0.5), math.sqrt(0.5))),
     ],
 )
-def test_two_keys_under_each_rule_for_diagonals(rule, expected):
+def test_two_keys_under_each_diagonal_rule(rule, expected):
     assert intent(make_tune("top", input__diagonal=rule), **DIAGONAL) == pytest.approx(expected, abs=1e-12)
 
 
 @pytest.mark.parametrize(("rule", "length"), [("free", 0.5), ("limited", 0.5), ("normalized", 1.0), ("disc", 0.5)])
-def test_half_a_push_stays_half_but_when_normalized(rule, length):
+def test_half_a_push_stays_half_unless_normalized(rule, length):
     tune = make_tune("top", input__diagonal=rule, input__dead_zone_shape="none")
     assert intent(tune, stick=[(0, 0.5, 0.0)]) == pytest.approx((length, 0), abs=1e-12)
 
 
 @given(x=st.floats(-1, 1), y=st.floats(-1, 1))
-def test_the_disc_holds_the_whole_square(x, y):
+def test_the_disc_mapping_covers_the_whole_square(x, y):
     wx, wy = intent(make_tune("top", input__diagonal="disc", input__dead_zone_shape="none"), stick=[(0, x, y)])
     assert wx * wx + wy * wy <= 1 + 1e-9
     # Both coordinates squared add up to 1 - (1 - x²)(1 - y²): the rim of the square is the rim of the disc.
@@ -92,7 +92,7 @@ def test_radial_keeps_the_direction_and_axial_snaps_to_the_axis():
     assert axial == pytest.approx(((push[0] - 0.15) / 0.8, 0), abs=1e-12)
 
 
-def test_a_stick_beyond_its_dead_zone_wins_over_keys():
+def test_a_stick_beyond_its_dead_zone_overrides_keys():
     assert intent(make_tune("top"), stick=[(0, -1, 0)], right=[(0, 10)])[0] == -1
     assert intent(make_tune("top"), stick=[(0, -0.1, 0)], right=[(0, 10)])[0] == 1
 
@@ -112,7 +112,7 @@ def test_the_view_turns_and_tilts_the_intent():
 
 
 @given(ticks=st.integers(0, 20))
-def test_latency_shifts_the_answer_by_whole_ticks(ticks):
+def test_latency_delays_the_response_by_whole_ticks(ticks):
     hands = make_drill(length=60, right=[(3, 25)], jump=[(10, 20)])
     now, late = run(make_tune(), hands), run(make_tune(input__latency=ticks), hands)
     for column in ("x", "y", "vx", "vy", "intent_x", "marks", "state"):

@@ -118,7 +118,7 @@ def test_the_buffer_lasts_its_ticks(tick_rate):
         assert rows_of(trace, "lost_press") == ([] if launches else [landed + 1])
 
 
-def test_spend_grace_off_lets_a_second_jump_through():
+def test_unspent_grace_allows_a_second_jump():
     hands = make_drill(length=40, jump=[(0, 2), (4, 8)])
     assert len(rows_of(run(make_tune(), hands), "launch")) == 1
     leaky = run(make_tune(jump__spend_grace=False), hands)
@@ -136,7 +136,7 @@ def test_buffered_release():
     assert full["vy"][launch] == pytest.approx(14 - 40 / 60)
 
 
-def test_holding_jumps_again_only_if_asked():
+def test_holding_jumps_again_only_if_enabled():
     assert len(rows_of(run(make_tune(), HOLD), "launch")) == 1
     assert len(rows_of(run(make_tune(jump__repeat="hold"), HOLD), "launch")) == 2
 
@@ -170,7 +170,7 @@ def test_climbing():
     assert trace["vy"][41] == pytest.approx(10 - 40 / 60)
 
 
-def test_the_climb_lock_holds_off_the_net():
+def test_the_climb_lock_delays_grabbing_the_net():
     hands = {"up": [(0, 10), (14, 90)], "jump": [(8, 12)]}
     net = make_drill(length=90, climb=[(-1, 0, 1, 40)], **hands)
     assert rows_of(run(make_tune(climb__climb_lock=0.0), net), "climb_on") == [1, 15]

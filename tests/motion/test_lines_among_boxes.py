@@ -80,7 +80,7 @@ def rows_in_a_solid(tune, drill, trace):
 
 
 @pytest.mark.parametrize("block", range(10))
-def test_the_feet_never_go_under_a_line_nor_the_box_into_a_solid(block):
+def test_feet_stay_above_lines_and_the_box_outside_solids(block):
     for seed in range(block * 60 * TIMES, (block + 1) * 60 * TIMES):
         tune, drill, clock = random_case(seed)
         trace = run(tune, drill, **clock.model_dump())
@@ -96,7 +96,7 @@ def test_the_reference_agrees_among_boxes(seed):
 
 
 @pytest.mark.parametrize("sweep", ["swept", "stepped"])
-def test_nobody_walks_off_a_floor_through_a_steep_line(sweep):
+def test_a_walk_off_a_floor_does_not_pass_a_steep_line(sweep):
     """The line comes out of the floor, or rises from just beyond its edge: 76 degrees, far too steep to walk on."""
     for hundredths in range(-20, 60):
         foot = hundredths / 100

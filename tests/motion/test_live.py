@@ -41,7 +41,7 @@ def drill_of(live, first, last, view="side"):
 
 
 @pytest.mark.parametrize("seed", range(30))
-def test_a_recorded_take_runs_to_the_same_bits_for_every_tune(seed):
+def test_a_recorded_take_reproduces_the_same_bits(seed):
     chance = random.Random(seed)
     view, rate = ("side", "top")[seed % 2], chance.choice([30.0, 60.0, 144.0])
     tunes = [random_tune(view, chance) for _ in range(3)]
@@ -59,7 +59,7 @@ def test_a_recorded_take_runs_to_the_same_bits_for_every_tune(seed):
         ({"input__diagonal": "normalized"}, (0.5**0.5, 0.5**0.5)),
     ],
 )
-def test_keys_that_stay_held_mean_what_new_numbers_make_of_them(values, intent):
+def test_held_keys_act_under_the_new_numbers(values, intent):
     live = LiveRun([make_tune(view="top", input__diagonal="free")], COURSE, (0.0, 0.0), 60)
     for _ in range(5):
         live.tick(Held(frozenset({"up", "right"})))
@@ -70,7 +70,7 @@ def test_keys_that_stay_held_mean_what_new_numbers_make_of_them(values, intent):
     assert (rows["intent_x"][6], rows["intent_y"][6]) == pytest.approx(intent)
 
 
-def test_the_camera_goes_by_new_numbers_from_the_next_tick_on():
+def test_the_camera_uses_new_numbers_from_the_next_tick():
     """Of the gap to the body it closes 1 - e^(-rate/60) in a tick."""
     camera = {"camera__follow": "ease", "camera__follow_form": "exact"}
     live = LiveRun([make_tune(camera__follow_rate=3, **camera)], COURSE, (0.0, 0.0), 60)
@@ -85,13 +85,13 @@ def test_the_camera_goes_by_new_numbers_from_the_next_tick_on():
     assert x[20] > 1
 
 
-def test_a_long_run_finds_room():
+def test_a_long_run_grows_its_buffers():
     live = played([make_tune()], FIRST_ROOM + 50, random.Random(1))
     trace = simulate(make_tune(), drill_of(live, 0, FIRST_ROOM + 50), Clock())
     assert same_bits(np.asarray(trace.rows.view(TRACE, np.ndarray)), live.trace(0))
 
 
-def test_idle_ticks_at_the_start_can_be_cut_off():
+def test_idle_ticks_at_the_start_can_be_trimmed():
     live = LiveRun([make_tune()], COURSE, (0.0, 0.0), 60)
     for held in [NOTHING_HELD] * 40 + [Held(frozenset({"right"}))] * 20 + [NOTHING_HELD] * 30:
         live.tick(held)
@@ -104,7 +104,7 @@ def test_idle_ticks_at_the_start_can_be_cut_off():
 
 
 @pytest.mark.parametrize("seed", range(20))
-def test_what_is_kept_from_the_middle_of_a_play_moves_to_the_same_bits(seed):
+def test_a_take_cut_from_the_middle_reproduces_the_same_bits(seed):
     chance = random.Random(seed)
     live = LiveRun([make_tune()], COURSE, (0.0, 0.0), 60)
     for _ in range(6):
@@ -120,7 +120,7 @@ def test_what_is_kept_from_the_middle_of_a_play_moves_to_the_same_bits(seed):
         assert trace[column][1:].tobytes() == np.ascontiguousarray(live.trace(0)[column][begin + 1 :]).tobytes(), column
 
 
-def test_numbers_change_from_the_next_tick_on():
+def test_new_numbers_apply_from_the_next_tick():
     live = LiveRun([make_tune(drive__law="instant", drive__top_speed=5)], COURSE, (0.0, 0.0), 60)
     live.tick(Held(frozenset({"right"})))
     live.change([make_tune(drive__law="instant", drive__top_speed=8)])
@@ -128,7 +128,7 @@ def test_numbers_change_from_the_next_tick_on():
     assert live.trace(0)["vx"].tolist() == [0, 5, 8]
 
 
-def test_a_take_from_a_start_in_motion_begins_in_motion():
+def test_a_take_recorded_in_motion_starts_in_motion():
     tune = make_tune()
     live = LiveRun([tune], COURSE, (0.0, 0.0, 3.0, 5.0, math.radians(37.0)), 60.0)
     for _ in range(40):

@@ -25,7 +25,7 @@ def moving(drill, vx, vy, heading=0.0):
 # The hands
 
 
-def test_hands_that_are_read_after_the_ticks_are_those_of_the_frame_before():
+def test_input_read_after_the_ticks_is_that_of_the_previous_frame():
     drill = make_drill(length=40, right=[(5, 30)], jump=[(8, 12)])
     now, after = run(make_tune(), drill), simulate(make_tune(), drill, Clock(hands="after"))
     assert np.array_equal(after["intent_x"][2:], now["intent_x"][1:-1])
@@ -34,7 +34,7 @@ def test_hands_that_are_read_after_the_ticks_are_those_of_the_frame_before():
     assert list(after.frames[:4]) == [-1, -1, 0, 1]
 
 
-def test_a_press_that_is_read_after_ticks_that_are_slower_than_frames_still_reaches_one():
+def test_a_press_read_after_slow_ticks_still_reaches_one():
     clock = Clock(mode="fixed", frame_rate=60, tick_rate=20, hands="after")
     drill = make_drill(length=60, jump=[(7, 8)])
     launches = [row for row in range(len(simulate(make_tune(), drill, clock))) if "launch" in
@@ -43,7 +43,7 @@ def test_a_press_that_is_read_after_ticks_that_are_slower_than_frames_still_reac
     assert launches == [3]
 
 
-def test_forward_is_where_the_look_points():
+def test_forward_follows_the_look():
     """The look turns right by 90° in half a second; then forward is to the right of the world."""
     tune = make_tune(view="top", input__view="look", look__look_rate_x=180)
     drill = make_drill(view="top", length=60, up=[(0, 60)], aim=[(0, 1, 0), (30, 0, 0)])
@@ -56,7 +56,7 @@ def test_forward_is_where_the_look_points():
 
 
 @pytest.mark.parametrize("rate", [30, 60, 144])
-def test_a_mouse_turns_by_its_counts_at_every_tick_rate_unless_they_are_multiplied_by_time(rate):
+def test_mouse_turns_are_independent_of_the_tick_rate_unless_scaled_by_time(rate):
     drill = with_mouse(make_drill(length=60), (10, 120, -50), (11, 30, 0), (40, -20, 10))
     right = simulate(make_tune(), drill, Clock(tick_rate=rate))
     assert right["look_yaw"][-1] == pytest.approx(13.0)
@@ -65,7 +65,7 @@ def test_a_mouse_turns_by_its_counts_at_every_tick_rate_unless_they_are_multipli
     assert wrong["look_yaw"][-1] == pytest.approx(13.0 * 60 / rate)
 
 
-def test_counts_of_frames_without_a_tick_are_added_and_latency_delays_them():
+def test_mouse_counts_accumulate_between_ticks_and_latency_delays_them():
     drill = with_mouse(make_drill(length=30), (4, 10, 0), (5, 20, 0))
     slow = simulate(make_tune(), drill, Clock(mode="fixed", frame_rate=60, tick_rate=20))
     assert slow["look_yaw"][2:4] == pytest.approx([3.0, 3.0])
@@ -73,7 +73,7 @@ def test_counts_of_frames_without_a_tick_are_added_and_latency_delays_them():
     assert late["look_yaw"][7:10] == pytest.approx([0.0, 1.0, 3.0])
 
 
-def test_the_modifier_has_a_factor_of_its_own_for_the_pitch():
+def test_the_modifier_has_a_separate_pitch_factor():
     drill = with_mouse(make_drill(length=20, modifier=[(0, 20)]), (5, 100, 100))
     trace = run(make_tune(look__look_modifier=0.5, look__look_modifier_y=0.2), drill)
     assert (trace["look_yaw"][-1], trace["look_pitch"][-1]) == pytest.approx((5.0, 2.0))
@@ -84,7 +84,7 @@ def test_the_modifier_has_a_factor_of_its_own_for_the_pitch():
 # The start
 
 
-def test_a_start_in_motion_is_shown_and_goes_on():
+def test_a_start_in_motion_is_in_row_0_and_continues():
     tune = make_tune(gravity__gravity=36, drive__friction=0, drive__law="throttle")
     trace = run(tune, moving(make_drill(length=30, start=(0, 5)), 3.0, 6.0))
     assert (trace["vx"][0], trace["vy"][0], trace["speed"][0]) == pytest.approx((3.0, 6.0, math.hypot(3, 6)))
@@ -97,7 +97,7 @@ def test_a_start_in_motion_is_shown_and_goes_on():
     assert np.isinf(on_the_ground["since_ground"][0])
 
 
-def test_a_heading_is_where_a_drive_begins():
+def test_a_drive_starts_at_the_given_heading():
     trace = run(
         make_tune(view="top", drive__law="steer"), moving(make_drill(view="top", length=30, up=[(0, 30)]), 0, 0, 90)
     )
@@ -107,14 +107,14 @@ def test_a_heading_is_where_a_drive_begins():
     assert run(make_tune(), moving(make_drill(length=3), 0, 0, 270))["facing"][0] == pytest.approx(-90)
 
 
-def test_a_file_without_the_new_keys_is_as_it_was():
+def test_files_without_the_new_keys_run_as_before():
     assert Drill(name="A") == Drill(name="A", start_velocity=(0.0, 0.0), start_heading=0.0)
 
 
 # Press and hop
 
 
-def test_every_release_cuts_again_and_an_air_jump_is_cut_too():
+def test_every_release_cuts_again_also_in_air_jumps():
     tune = make_tune(jump__cut_repeat="every", jump__cut_factor=0.5, gravity__gravity=0)
     trace = run(tune, make_drill(length=40, jump=[(2, 6), (10, 14)]))
     assert trace["vy"][6] == pytest.approx(14.0)
@@ -131,7 +131,7 @@ def test_every_release_cuts_again_and_an_air_jump_is_cut_too():
     assert held["vy"][7] == pytest.approx(7.0)
 
 
-def test_a_press_that_is_not_spent_launches_again_while_its_buffer_lasts():
+def test_an_unspent_press_launches_again_within_its_buffer():
     """A low hop is over before the buffer is: the body hops once more by the same press."""
     settings = {"jump__jump_speed": 1.0, "gravity__gravity": 40, "jump__buffer": 0.2}
     drill = make_drill(length=40, jump=[(2, 30)])
@@ -149,7 +149,7 @@ def test_a_press_that_is_not_spent_launches_again_while_its_buffer_lasts():
     assert not any("lost_press" in marks_at(trace, row) for row in range(len(trace)))
 
 
-def test_no_gravity_acts_for_a_while_after_a_jump_off_a_net():
+def test_gravity_is_off_for_a_while_after_a_jump_off_a_net():
     tune = make_tune(climb__jump_float=0.1, climb__climb_jump_speed=10, gravity__gravity=40, jump__short_hop="none")
     trace = run(tune, make_drill(length=60, climb=[(-2, 0, 2, 9)], up=[(0, 10)], jump=[(20, 50)]))
     launch = next(row for row in range(len(trace)) if "launch" in marks_at(trace, row))
@@ -161,7 +161,7 @@ def test_no_gravity_acts_for_a_while_after_a_jump_off_a_net():
 # Forces
 
 
-def test_late_friction_slows_after_the_move():
+def test_late_friction_acts_after_the_move():
     early, late = (
         run(make_tune(drive__friction=60, drive__friction_step=step), moving(make_drill(length=20), 6.0, 0.0))
         for step in ("before", "after")
@@ -173,7 +173,7 @@ def test_late_friction_slows_after_the_move():
     assert late["x"][-1] - early["x"][-1] == pytest.approx(6.0 * H)
 
 
-def test_a_cap_before_the_push_lets_a_tick_of_it_through():
+def test_a_cap_before_the_push_is_exceeded_by_one_tick():
     tune = make_tune(drive__law="push", drive__acceleration=30, drive__top_speed=5, drive__cap_step="before")
     assert run(tune, make_drill(length=60, right=[(0, 60)]))["vx"][-1] == pytest.approx(5.0 + 30 * H)
     after = run(tune.put("drive.cap_step", "after"), make_drill(length=60, right=[(0, 60)]))
@@ -191,7 +191,7 @@ def test_the_linear_share_of_a_turn_is_the_rate_times_the_tick():
     assert exact["facing"][1] == pytest.approx(90 * (1 - math.exp(-6 * H)))
 
 
-def test_a_sum_of_directions_turns_by_the_angle_of_the_sum():
+def test_summed_directions_turn_by_the_angle_of_the_sum():
     half = {"drive__turn_ease": 30, "drive__turn_form": "linear", "drive__pivot_angle": 10}
     tune = make_tune(view="top", drive__law="arc", drive__turn_blend="sum", drive__turn_rate=36000, **half)
     trace = run(tune, make_drill(view="top", length=10, up=[(0, 10)]))
@@ -214,7 +214,7 @@ def test_without_thrust_a_cruise_is_reached_from_both_sides():
 # Facing
 
 
-def test_a_turn_that_has_begun_is_finished():
+def test_a_started_turn_is_finished():
     settings = {"facing__facing": "constant", "facing__facing_speed": 60}
     drill = make_drill(length=240, left=[(0, 30)])
     stopped, finished = (run(make_tune(**settings, facing__after_release=rule), drill) for rule in ("stop", "finish"))

@@ -49,7 +49,7 @@ def lines(*ends):
 # Contact
 
 
-def test_a_sweep_stops_at_the_first_face_in_its_way():
+def test_a_sweep_stops_at_the_first_face():
     """A body 1 u wide and 2 u high at x = 0; walls at 2 and 5 u, and one over its head."""
     walls = boxes((5, 0, 6, 9), (2, 0, 3, 9), (0.6, 2, 1, 9))
 
@@ -91,7 +91,7 @@ def test_a_step_that_only_touches_is_not_blocked():
     assert contact.stepped(wall, 0, 4.5, 0.5, 0.5, 0.0, 2.0, -1.0) == (3.5, False)
 
 
-def test_up_a_step_that_is_low_enough_with_room_above():
+def test_a_low_step_with_headroom_is_climbed():
     """0.5 u high steps at 1 and at 2 u, walked up by a body 1 x 2 u; then a wall, and a beam over the first step."""
     first, second, wall = (1, -1, 9, 0.5), (2, -1, 9, 1.0), (3, -1, 9, 5)
 
@@ -111,7 +111,7 @@ def test_up_a_step_that_is_low_enough_with_room_above():
     assert contact.step_up(mirrored, -0.5, 0.0, 0.5, 2.0, 0.0, -1.0, 0.5) == (-1.0, 0.5, False)
 
 
-def test_past_a_corner_by_the_smallest_shift():
+def test_corner_slip_takes_the_smallest_shift():
     """A rise of 1 u under a block from x = 0.3 on: 0.2 u to the left is enough for a body 1 u wide."""
     block = boxes((0.3, 2.5, 3, 4))
     assert contact.slip(block, 0.0, 0.0, 0.5, 2.0, 1.0, 0.25) == pytest.approx(-0.2)
@@ -127,7 +127,7 @@ def test_whole_pixels_stop_short_of_the_end():
     assert contact.whole_pixels(2.0, 1.1, 0.25) == 1.25
 
 
-def test_tops_under_the_feet_leave_out_what_the_body_drops_through():
+def test_tops_under_the_feet_exclude_dropped_platforms():
     course = ground(make_drill(solids=[(-5, -1, 5, 0)], oneway=[(-1, 1.5, 1, 2), (2, 2.5, 4, 3)]).course)
     s = state()
     assert contact.tops_under_feet(s, course, 0.0, 2.25, 0.5) == 0.25
@@ -157,7 +157,7 @@ def test_a_box_enters_the_highest_solid_that_it_was_not_in():
     assert (found(low, lift=0.5), found(low, high, lift=0.5)) == (-1, 1)
 
 
-def test_the_line_that_the_feet_have_gone_under():
+def test_the_line_that_the_feet_passed_below():
     """Two rising lines over each other, the upper one steep; the feet fall from 6 u at x = 2."""
     p = numbers(slope__max_slope=40.0)
     both = lines((0, 0, 4, 2), (0, 1, 4, 9))
@@ -170,7 +170,7 @@ def test_the_line_that_the_feet_have_gone_under():
     assert slopes.met(both, p, -1, 2.0, 6.0, 5.0, -1.0, True) == -1
 
 
-def test_past_the_end_of_a_line_the_feet_were_at_that_end():
+def test_beyond_a_line_the_feet_count_from_its_end():
     """Up 0.5 to (2, 1) and down 0.25 from there: the next line, longer, would have been over the feet before."""
     p = numbers()
     roof = lines((0, 0, 2, 1), (2, 1, 6, 0))
@@ -215,7 +215,7 @@ def test_feet_are_put_down_onto_a_line_or_from_a_line_onto_a_top():
     assert after(p=climbs, solids=step, more=False) == 0.0
 
 
-def test_a_walk_ends_where_a_steep_line_comes_out_of_its_own():
+def test_a_walk_ends_where_a_steep_line_rises_from_its_own():
     """From (0, 0) level to (4, 0), and steep from (1, -1) to (3, 3): it comes out at x = 1.5."""
     level = lines((0, 0, 4, 0), (1, -1, 3, 3))
     assert slopes.exit_x(level, 1, -1, 0.0) == 1.5
@@ -229,7 +229,7 @@ def test_a_walk_ends_where_a_steep_line_comes_out_of_its_own():
     assert slopes.stopping_place(falling, 1, 0, 4.0, 0.0, 2.0) == 2.5
 
 
-def test_heights_are_level_beyond_the_ends_of_a_line():
+def test_heights_are_constant_beyond_the_ends_of_a_line():
     one = lines((0, 1, 4, 3))
     assert [slopes.height_of(one, 0, x) for x in (-1.0, 0.0, 1.0, 4.0, 9.0)] == [1.0, 1.0, 1.5, 3.0, 3.0]
     assert [bool(slopes.spans(one, 0, x)) for x in (-0.1, 0.0, 4.0, 4.1)] == [False, True, True, False]
@@ -245,7 +245,7 @@ def test_a_slide_keeps_the_velocity_along_the_line():
     assert (bool(s.grounded), bool(s.slides), int(s.line)) == (False, True, 1)
 
 
-def test_only_along_the_line_a_walk_is_slower_in_x():
+def test_pace_along_a_line_is_slower_in_x():
     p = numbers(slope__slope_pace="along")
     half = lines((0, 0, 4, 4 * math.tan(math.radians(60))))
     assert slopes.pace(p, half, 0, True) == pytest.approx(0.5)
@@ -256,7 +256,7 @@ def test_only_along_the_line_a_walk_is_slower_in_x():
 # Jumps and dashes
 
 
-def test_a_press_is_armed_until_the_buffer_is_over_and_then_lost_unless_it_was_used():
+def test_a_press_is_armed_for_the_buffer_and_then_lost_unless_used():
     p = numbers(jump__buffer=0.1)
     s = state(since_press=0.2)
     jump.arm(s, p, True)
@@ -270,7 +270,7 @@ def test_a_press_is_armed_until_the_buffer_is_over_and_then_lost_unless_it_was_u
     assert s.marks == 0
 
 
-def test_with_a_timer_for_each_press_any_that_ends_takes_what_was_armed():
+def test_with_a_timer_per_press_any_that_ends_disarms():
     p = numbers(jump__buffer=0.1)
 
     def after(*timers, pressed=False, now=1.0, used=False):
@@ -300,7 +300,7 @@ def test_with_a_timer_for_each_press_any_that_ends_takes_what_was_armed():
         ({"grounded": True, "jump": True}, 0),
     ],
 )
-def test_a_launch_needs_a_press_and_ground_now_or_a_moment_ago(fields, marks):
+def test_a_launch_needs_a_press_and_recent_ground(fields, marks):
     s = state(vx=-3.0, vy=-1.0, air_jumps_left=2, **fields)
     jump.launch(s, numbers(jump__coyote=0.1, jump__jump_speed=10.0, jump__run_boost=0.5), False)
     assert s.marks == marks
@@ -309,7 +309,7 @@ def test_a_launch_needs_a_press_and_ground_now_or_a_moment_ago(fields, marks):
     assert s.air_jumps_left == 2
 
 
-def test_held_it_launches_again_unless_a_shove_has_stunned():
+def test_a_held_jump_launches_again_unless_stunned():
     p = numbers(jump__repeat="hold", jump__jump_speed=10.0)
     for stunned, more, launched in ((False, True, True), (True, True, False), (True, False, True)):
         s = state(grounded=True, jump=True, stunned=stunned)
@@ -317,7 +317,7 @@ def test_held_it_launches_again_unless_a_shove_has_stunned():
         assert bool(s.launched) is launched
 
 
-def test_from_a_rising_line_a_part_of_the_rise_is_carried():
+def test_a_jump_off_a_rising_line_keeps_part_of_the_rise():
     p = numbers(jump__coyote=0.1, jump__jump_speed=10.0, slope__slope_carry=0.5)
     for grounded, speed in ((True, 12.0), (False, 10.0)):
         s = state(armed=True, grounded=grounded, since_ground=0.0, rise_rate=4.0)
@@ -358,7 +358,7 @@ def test_a_release_while_rising_shortens_the_hop(hop, fields, vy, open_, cut):
         ({"vy": -1.0}, False),
     ],
 )
-def test_every_release_while_rising_cuts(fields, cut):
+def test_every_release_while_rising_cuts_the_jump(fields, cut):
     p = numbers(jump__short_hop="cut", jump__cut_factor=0.5)
     s = state(**({"vy": 8.0, "hop_open": True} | fields))
     before = float(s.vy)
@@ -369,7 +369,7 @@ def test_every_release_while_rising_cuts(fields, cut):
     assert s.vy == 8.0
 
 
-def test_a_second_tap_within_the_window_is_a_double_one_and_a_third_is_a_first():
+def test_a_second_tap_in_time_is_a_double_tap_and_a_third_starts_again():
     assert dash.tapped(0.3, 0.2, False) == (0.3, False)
     assert dash.tapped(0.3, 0.2, True) == (0.0, False)
     assert dash.tapped(0.2, 0.2, True) == (math.inf, True)
@@ -394,7 +394,7 @@ def test_a_move_toward_a_target_goes_straight_and_stops_there():
     assert drive.toward(4.0, 1.0, -1.0, 1.0, 2.0) == (2.0, 1.0)
 
 
-def test_half_a_cap_leaves_the_direction():
+def test_capping_keeps_the_direction():
     assert drive.capped(6.0, 8.0, 5.0) == pytest.approx((3.0, 4.0))
     assert drive.capped(3.0, 4.0, 5.0) == (3.0, 4.0)
 
@@ -421,7 +421,7 @@ def test_a_share_of_a_turn():
     assert drive.turn_share(exact, 6.0, H) == pytest.approx(1.0 - math.exp(-0.1))
 
 
-def test_along_the_heading_it_is_driven_and_across_it_grips():
+def test_drive_acts_along_the_heading_and_grip_across():
     """Heading up at 2 along and 1 to its right: 30 u/s² for a tick is 0.5, a grip of 60 /s leaves a share of 1/e."""
     p = numbers("top", drive__law="steer", drive__acceleration=30.0, drive__friction=12.0, drive__grip=60.0)
     s = state(facing=math.pi / 2)

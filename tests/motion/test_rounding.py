@@ -10,7 +10,7 @@ from tests.builders import make_drill, make_tune, run
 
 
 @pytest.mark.parametrize("yaw", [90, -90, 180, 360, -360, 270])
-def test_a_turned_view_leaves_no_input_on_the_other_axis(yaw):
+def test_a_turned_view_leaves_no_rounding_on_the_other_axis(yaw):
     """Each key drives one axis; the other one stands at exactly 0, and brakes with friction."""
     tune = make_tune(
         "top",
@@ -29,7 +29,7 @@ def test_a_turned_view_leaves_no_input_on_the_other_axis(yaw):
     assert along.real[30 + np.arange(1, 20)] == pytest.approx(7 - np.arange(1, 20) / 6)
 
 
-def test_a_pitched_view_leaves_nothing_of_forward():
+def test_a_view_pitched_straight_down_leaves_no_forward_input():
     trace = run(
         make_tune("top", input__view_pitch=90, input__view_flatten=False),
         make_drill(view="top", length=20, up=[(0, 20)]),
@@ -39,7 +39,7 @@ def test_a_pitched_view_leaves_nothing_of_forward():
 
 
 @pytest.mark.parametrize("attack", [0.05, 0.1, 0.2, 0.3, 1 / 3])
-def test_a_key_axis_comes_to_exactly_0_on_its_way(attack):
+def test_a_key_axis_passes_exactly_through_0(attack):
     """Over n = 60·attack ticks from -1: at 0 after n of 2n."""
     steps = round(60 * attack)
     trace = run(
@@ -50,7 +50,7 @@ def test_a_key_axis_comes_to_exactly_0_on_its_way(attack):
     assert trace["intent_x"][40 + 2 * steps] == 1.0
 
 
-def test_throttle_keeps_its_speed_through_the_0_of_a_key_axis():
+def test_throttle_keeps_its_speed_while_a_key_axis_passes_0():
     """s is at S = 6 when the axis turns: v = 6·w on every tick of the way and after it."""
     tune = make_tune(
         drive__law="throttle",
@@ -65,7 +65,7 @@ def test_throttle_keeps_its_speed_through_the_0_of_a_key_axis():
     assert trace["vx"][52] == pytest.approx(6)
 
 
-def test_a_stick_that_its_curve_takes_to_nothing_is_no_input():
+def test_a_stick_reduced_to_0_by_its_curve_is_no_input():
     drill = make_drill(view="top", length=30, stick=[(0, 0.5, 0.0)], up=[(0, 30)])
     trace = run(make_tune("top", input__curve=100, input__dead_zone=0, input__dead_zone_shape="none"), drill)
     # 0.5^100 is 8e-31: the keys win.
@@ -74,7 +74,7 @@ def test_a_stick_that_its_curve_takes_to_nothing_is_no_input():
 
 @pytest.mark.parametrize("yaw", [45, -45, 135, 225])
 @pytest.mark.parametrize("key", ["left", "right", "up", "down"])
-def test_halves_of_a_sector_go_up_always(yaw, key):
+def test_sector_ties_round_up(yaw, key):
     angle = {"right": 0, "up": 90, "left": 180, "down": -90}[key] + yaw
     tune = make_tune("top", input__view_yaw=yaw, facing__facing="sectors", facing__sectors=4)
     trace = run(tune, make_drill(view="top", length=5, **{key: [(0, 5)]}))
@@ -88,7 +88,7 @@ def test_corner_slip_goes_left_at_a_tie():
     assert trace["x"][-1] == pytest.approx(-0.6)
 
 
-def test_what_starts_inside_a_solid_can_leave_when_it_is_stepped():
+def test_a_body_starting_inside_a_solid_can_leave_when_stepped():
     inside = ((-5.0, -3.0, 50.0, 0.0), (-1.0, 0.0, 1.0, 3.0))
     trace = run(make_tune(contact__sweep="stepped"), make_drill(length=60, solids=inside, right=[(0, 60)]))
     assert np.all(trace["y"] == 0)
@@ -100,7 +100,7 @@ def test_what_starts_inside_a_solid_can_leave_when_it_is_stepped():
 NET = {"solids": ((-10.0, -1.0, 10.0, 0.0),), "climb": ((-3.0, 0.0, 3.0, 8.0),)}
 
 
-def test_at_the_foot_of_a_net_one_walks():
+def test_at_the_foot_of_a_net_the_body_walks():
     """Up 18 ticks, down again, and along the floor at the speed of the ground, not of the net."""
     trace = run(make_tune(), make_drill(length=110, up=[(2, 20)], down=[(20, 50)], right=[(60, 100)], **NET))
     (on,), (off,) = np.flatnonzero(trace["marks"] & CLIMB_ON), np.flatnonzero(trace["marks"] & CLIMB_OFF)
@@ -112,7 +112,7 @@ def test_at_the_foot_of_a_net_one_walks():
 
 
 @pytest.mark.parametrize(("hold", "holds"), [("press", False), ("held", True)])
-def test_up_held_into_a_net_holds_on_where_that_is_chosen(hold, holds):
+def test_holding_up_into_a_net_grabs_it_if_chosen(hold, holds):
     drill = make_drill(length=60, solids=NET["solids"], climb=((-3.0, 1.8, 3.0, 8.0),), up=[(0, 60)], jump=[(20, 40)])
     trace = run(make_tune(climb__hold=hold), drill)
     assert bool((trace["marks"] & CLIMB_ON).any()) is holds
@@ -130,7 +130,7 @@ def test_a_body_within_the_probe_does_not_float():
     assert trace["y"][-1] == 0
 
 
-def test_off_a_ledge_the_float_lasts_as_long_as_the_grace():
+def test_the_float_off_a_ledge_lasts_as_long_as_the_grace():
     ledge = make_drill(length=60, start=(-1, 0), solids=((-10.0, -1.0, 0.0, 0.0),), right=[(0, 60)])
     trace = run(make_tune(jump__coyote_float=True, jump__coyote=0.2, drive__law="instant", drive__top_speed=6), ledge)
     # Half a body beyond the edge after 14.0 ticks of 0.1 u; then 12 ticks of grace.
@@ -139,7 +139,7 @@ def test_off_a_ledge_the_float_lasts_as_long_as_the_grace():
     assert trace["y"][left + 13] < 0
 
 
-def test_steering_and_thrust_are_whole_together():
+def test_steering_and_thrust_do_not_share_their_length():
     tune = make_tune("top", drive__law="steer", drive__turn_ease=0)
     both = run(tune, make_drill(view="top", length=30, up=[(0, 30)], right=[(0, 30)]))
     assert list(both["intent_x"][1:]) == list(both["intent_y"][1:]) == [1.0] * 30

@@ -53,7 +53,7 @@ def test_the_pace_counts_along_the_slope_or_across(pace, across):
 
 
 @given(st.floats(-60, 60), st.sampled_from([20.0, 60.0, 144.0]))
-def test_along_a_slope_the_speed_is_the_drives(angle, rate):
+def test_the_speed_along_a_slope_is_that_of_the_drive(angle, rate):
     line = (-100.0, 0.0, 100.0, 200 * math.tan(math.radians(angle)))
     tune = make_tune(slope__max_slope=61, slope__ground_snap=100, drive__acceleration=20)
     slanted, level = run(tune, upon(line, 0.0, **RIGHT), rate), run(tune, make_drill(length=60, **RIGHT), rate)
@@ -61,7 +61,7 @@ def test_along_a_slope_the_speed_is_the_drives(angle, rate):
 
 
 @pytest.mark.parametrize(("line", "factor"), [(RAMP, 0.5), (DOWN, 2.0)])
-def test_uphill_and_downhill_have_top_speeds_of_their_own(line, factor):
+def test_uphill_and_downhill_have_separate_top_speeds(line, factor):
     tune = at_once(slope__uphill_factor=0.5, slope__downhill_factor=2.0)
     trace = run(tune, upon(line, line[0] + 10, **RIGHT))
     assert trace["speed"][5] == pytest.approx(6 * factor)
@@ -91,7 +91,7 @@ def test_a_walk_down_stays_on_the_ground_and_without_a_snap_hops():
         assert all(y >= height(drill.course.slopes, x) - 1e-9 for x, y in zip(trace["x"], trace["y"], strict=True))
 
 
-def test_what_is_too_steep_is_a_wall_to_a_walk():
+def test_a_slope_too_steep_is_a_wall_to_a_walk():
     drill = make_drill(slopes=[(4, 0, 5, 3)], length=100, **RIGHT)
     trace = run(make_tune(), drill)
     assert trace["x"][-1] == pytest.approx(4.0)
@@ -100,14 +100,14 @@ def test_what_is_too_steep_is_a_wall_to_a_walk():
     assert trace["vx"][-1] == 0
 
 
-def test_a_steep_slope_that_comes_out_of_a_ramp_stops_a_walk_where_it_does():
+def test_a_steep_slope_rising_from_a_ramp_stops_a_walk():
     """It crosses the ramp y = (x - 2)/2 where 3(x - 4) = (x - 2)/2: at x = 4.4, y = 1.2."""
     drill = make_drill(slopes=[(2, 0, 12, 5), (4, 0, 6, 6)], length=100, **RIGHT)
     trace = run(make_tune(), drill)
     assert (trace["x"][-1], trace["y"][-1]) == pytest.approx((4.4, 1.2))
 
 
-def test_who_falls_on_a_steep_slope_slides_and_is_driven_only_down():
+def test_a_body_on_a_steep_slope_slides_and_is_driven_only_downhill():
     """45°: gravity along it is g/√2, and half of that in each axis."""
     tune = make_tune(slope__max_slope=30, gravity__gravity=20, drive__law="ramp")
     slope = (-200.0, 200.0, 0.0, 0.0)
@@ -121,7 +121,7 @@ def test_who_falls_on_a_steep_slope_slides_and_is_driven_only_down():
     assert pushed["vx"][30] > trace["vx"][30] + 1
 
 
-def test_from_below_and_from_the_side_a_body_passes():
+def test_a_body_passes_a_slope_from_below_and_from_the_side():
     drill = make_drill(slopes=[(-5, 1, 5, 1.5)], jump=[(2, 40)], length=90)
     trace = run(make_tune(), drill)
     assert trace["y"].max() > 1.3
@@ -142,7 +142,7 @@ def test_a_ceiling_over_a_ramp_stops_the_walk():
 # Leaving
 
 
-def test_a_jump_takes_a_part_of_the_rise_along():
+def test_a_jump_keeps_part_of_the_rise():
     tune = at_once(slope__slope_carry=0.5, jump__jump_speed=10, gravity__gravity=0)
     trace = run(tune, upon(**RIGHT, jump=[(20, 40)]))
     (row,) = rows_of(trace, "launch")
@@ -150,7 +150,7 @@ def test_a_jump_takes_a_part_of_the_rise_along():
     assert trace["vy"][row] == pytest.approx(10 + 0.5 * 3.6)
 
 
-def test_who_walks_off_the_end_of_a_ramp_takes_it_along_but_a_late_jump_does_not():
+def test_walking_off_a_ramp_keeps_the_rise_and_a_late_jump_does_not():
     tune = at_once(slope__slope_carry=1.0, gravity__gravity=0, jump__jump_speed=5, slope__ground_snap=0)
     drill = make_drill(solids=(), slopes=[(0, 0, 4, 3)], start=(3, 2.25), length=60, **RIGHT)
     trace = run(tune, drill)
@@ -168,7 +168,7 @@ def test_who_walks_off_the_end_of_a_ramp_takes_it_along_but_a_late_jump_does_not
 
 @settings(max_examples=60)
 @given(st.integers(0, 10**6))
-def test_feet_are_never_under_a_walkable_line_that_they_were_over(seed):
+def test_feet_never_sink_below_a_walkable_line(seed):
     """On lines that follow one another from the floor, as a course has them."""
     chance = random.Random(seed)
     heights = [0.0, *(max(0.0, chance.uniform(-1.0, 1.0)) for _ in range(4))]
@@ -196,7 +196,7 @@ def test_feet_are_never_under_a_walkable_line_that_they_were_over(seed):
     st.floats(-80, 80), st.sampled_from([20.0, 30.0, 60.0, 144.0, 240.0, 1000.0]),
     st.sampled_from(["velocity_first", "position_first", "midpoint"]), st.sampled_from(["swept", "stepped"]),
 )  # fmt: skip
-def test_who_rests_on_a_slope_rests_there(angle, rate, integrator, sweep):
+def test_a_resting_body_does_not_slip(angle, rate, integrator, sweep):
     line = (-10.0, 3.0, 10.0, 3.0 + 20 * math.tan(math.radians(angle)))
     tune = make_tune(stepping__integrator=integrator, contact__sweep=sweep, slope__max_slope=81)
     trace = run(tune, upon(line, 1.0), rate)
@@ -251,7 +251,7 @@ def test_a_mirrored_course_gives_a_mirrored_trace(seed):
     assert mirrored["state"].tolist() == one["state"].tolist()
 
 
-def test_without_a_sweep_no_line_is_felt():
+def test_without_a_sweep_slopes_have_no_effect():
     tune = Tune(name="Wren").put("contact.sweep", "none")
     course = make_drill(slopes=[(1, 0, 9, 4)], length=60, **RIGHT)
     plain = run(tune, make_drill(length=60, **RIGHT))

@@ -90,7 +90,7 @@ def test_the_same_bits_on_every_run_and_all_finite(take, seed, view):
 @pytest.mark.thorough
 @settings(max_examples=30)
 @given(take=takes(), seed=st.randoms(use_true_random=False), view=st.sampled_from(["side", "top"]))
-def test_a_tick_that_rests_is_the_same_as_one_worked_out_in_full(take, seed, view):
+def test_the_shortcut_for_resting_ticks_equals_the_full_tick(take, seed, view):
     # Late contact is written by the loop, not by a tick.
     tune = random_tune(view, seed).put("contact.late", False)
     drill = make_drill(view=view, climb=[(1, 0, 4, 3)]).model_copy(update={"take": take})
@@ -146,7 +146,7 @@ def test_a_standing_body_stands(integrator):
 
 
 @pytest.mark.parametrize(("integrator", "velocity"), [("velocity_first", 1), ("position_first", 0), ("midpoint", 0.5)])
-def test_the_integrators_move_by_the_new_the_old_and_the_mean_velocity(integrator, velocity):
+def test_integrators_use_the_new_the_old_and_the_mean_velocity(integrator, velocity):
     trace = run(
         make_tune(stepping__integrator=integrator, drive__acceleration=60), make_drill(length=10, right=[(0, 10)])
     )

@@ -48,7 +48,7 @@ def test_a_line_has_the_points_of_its_columns(trace):
         assert part.y.tolist() == trace[y][7:27].tolist()
 
 
-def test_lines_are_alike_where_all_their_points_are(trace):
+def test_equal_lines_have_equal_points(trace):
     other = run(trace.tune, trace.drill)
     higher = run(trace.tune.put("jump.jump_speed", 20.0), trace.drill)
     assert trace.points("time", "y").equals(other.points("time", "y"))
@@ -66,7 +66,7 @@ def test_lines_are_alike_where_all_their_points_are(trace):
 
 
 @pytest.mark.parametrize("column", COLUMNS)
-def test_a_column_a_span_and_a_number_say_the_same(trace, column):
+def test_column_span_and_value_agree(trace, column):
     rows = list(simulate.column_of(trace.rows, column, trace.tune))
     assert trace[column].flags.c_contiguous
     np.testing.assert_array_equal(trace[column], np.array(rows))
@@ -82,7 +82,7 @@ def test_a_column_a_span_and_a_number_say_the_same(trace, column):
 
 @pytest.mark.parametrize("part", [1, 7, 80, 2048])
 @pytest.mark.parametrize("slopes", [(), ((3, 0, 6, 1.5),)], ids=["flat", "slope"])
-def test_a_long_run_in_parts_is_the_run(monkeypatch, part, slopes):
+def test_a_long_run_in_parts_equals_the_whole(monkeypatch, part, slopes):
     """Its columns without its rows, to the last bit, whatever reaches over the end of a part: latency, timers, time."""
     tune = make_tune(input__latency=3, camera__follow_rate=5.0, jump__coyote=0.1)
     drill = make_drill(length=80, right=[(5, 60)], jump=[(20, 40), (50, 52)], slopes=slopes)
@@ -106,7 +106,7 @@ def test_a_long_run_in_parts_is_the_run(monkeypatch, part, slopes):
     assert not following.is_as(run(tune.put("drive.top_speed", 3.0), drill))
 
 
-def test_a_number_of_a_logged_trace_comes_out_of_the_rows_alone(monkeypatch):
+def test_values_of_a_logged_trace_come_from_its_rows_only(monkeypatch):
     """Of a long trace no column is taken out for it."""
     monkeypatch.setattr(simulate, "SHORT", 0)
     found = run(make_tune(), make_drill(length=30, right=[(0, 30)]))

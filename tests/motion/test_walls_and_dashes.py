@@ -26,7 +26,7 @@ def states_of(trace):
 # Sliding
 
 
-def test_a_body_pushed_at_a_wall_falls_no_faster_than_it_slides():
+def test_a_body_pushed_at_a_wall_falls_at_the_slide_speed():
     drill = make_drill(length=60, solids=[WALL], right=[(0, 60)])
     trace = run(make_tune(**SLIDES), drill)
     # 0.5 u/s more in every tick, until it is 3 u/s.
@@ -36,7 +36,7 @@ def test_a_body_pushed_at_a_wall_falls_no_faster_than_it_slides():
     assert rows_of(trace, "wall_on") == rows_of(trace, "wall_off") == []
 
 
-def test_without_a_push_it_falls_on_and_is_on_the_wall_all_the_same():
+def test_without_a_push_it_falls_freely_but_touches_the_wall():
     trace = run(make_tune(**SLIDES), make_drill(length=40, solids=[WALL], right=[(0, 20)]))
     assert trace["vy"][20] == pytest.approx(-3)
     assert trace["vy"][23] == pytest.approx(-4.5)
@@ -44,7 +44,7 @@ def test_without_a_push_it_falls_on_and_is_on_the_wall_all_the_same():
     assert not rows_of(trace, "wall_off")
 
 
-def test_a_wall_is_one_that_covers_half_of_the_body_within_the_probe():
+def test_a_wall_must_cover_half_of_the_body_within_the_probe():
     """The body is 1.6 high: 0.8 of it beside the wall is just enough."""
     for bottom, gap, on in ((0.8, 0.0, True), (0.81, 0.0, False), (-9, 0.05, True), (-9, 0.06, False)):
         wall = (0.4 + gap, bottom, 2.0, 50.0)
@@ -65,7 +65,7 @@ def test_on_the_ground_there_is_no_wall_to_slide_down():
 # Jumping off
 
 
-def test_a_jump_off_a_wall_goes_up_and_away_and_keeps_its_way_while_locked():
+def test_a_wall_jump_goes_up_and_away_and_is_locked():
     tune = make_tune(**LEAPS, wall__lock=0.1, jump__short_hop="none")
     trace = run(tune, make_drill(length=40, solids=[WALL], right=[(0, 40)], jump=[(5, 30)]))
     assert rows_of(trace, "wall_launch") == [6]
@@ -95,14 +95,14 @@ def test_wall_coyote_time_includes_its_end(ticks, jumps):
     assert bool(rows_of(trace, "wall_launch")) is jumps
 
 
-def test_a_launch_spends_the_wall_unless_grace_is_not_spent():
+def test_a_launch_spends_the_wall_grace_if_grace_is_spent():
     presses = [(2, 3), (4, 5)]
     drill = make_drill(length=20, solids=[WALL], jump=presses)
     assert rows_of(run(make_tune(**LEAPS), drill), "wall_launch") == [3]
     assert rows_of(run(make_tune(**LEAPS, jump__spend_grace=False), drill), "wall_launch") == [3, 5]
 
 
-def test_a_wall_comes_before_an_air_jump_and_after_the_ground():
+def test_a_wall_jump_comes_before_an_air_jump_and_after_the_ground():
     drill = make_drill(length=30, solids=[FLOOR, (0.4, 0, 2, 9)], jump=[(2, 3), (10, 11)])
     trace = run(make_tune(**LEAPS, jump__air_jumps=1), drill)
     assert rows_of(trace, "launch") == [3]
@@ -115,7 +115,7 @@ def test_a_wall_comes_before_an_air_jump_and_after_the_ground():
 DASHES = {"dash__speed": 12.0, "dash__time": 0.1, "dash__cooldown": 0.2, "gravity__gravity": 30.0}
 
 
-def test_a_dash_goes_its_way_in_its_time_and_nothing_pulls_at_it():
+def test_a_dash_covers_its_distance_in_its_time_without_gravity():
     trace = run(make_tune(**DASHES), make_drill(length=40, solids=[], dash=[(3, 4)]))
     assert rows_of(trace, "dash") == [4]
     # 0.1 s: 6 ticks, and 1.2 u.
@@ -128,7 +128,7 @@ def test_a_dash_goes_its_way_in_its_time_and_nothing_pulls_at_it():
 
 
 @pytest.mark.parametrize(("exit", "left"), [("keep", 12.0), ("top", 7.0), ("stop", 0.0)])
-def test_what_is_left_of_a_dash(exit, left):
+def test_the_velocity_left_after_a_dash(exit, left):
     tune = make_tune(**DASHES, dash__exit=exit, drive__law="push", drive__cap_step="before", drive__friction=0.0)
     tune = tune.put("drive.top_speed", 7.0)
     trace = run(tune, make_drill(length=20, dash=[(3, 4)]))
@@ -152,7 +152,7 @@ def test_the_next_dash_waits_for_its_cooldown_and_a_press_waits_for_the_buffer()
     assert rows_of(trace, "dash") == [4, 22]
 
 
-def test_in_the_air_there_are_so_many_dashes_before_the_next_landing():
+def test_air_dashes_are_limited_until_landing():
     tune = make_tune(**DASHES | {"dash__cooldown": 0.0, "dash__buffer": 0.0}, dash__air_dashes=2)
     trace = run(tune, make_drill(length=90, solids=[], dash=[(at, at + 1) for at in (3, 20, 40, 60)]))
     assert rows_of(trace, "dash") == [4, 21]
@@ -211,13 +211,13 @@ def test_two_taps_within_the_window_are_a_dash(gap, dashes):
         assert trace["vx"][4 + gap] == -12
 
 
-def test_a_third_tap_begins_anew():
+def test_a_third_tap_starts_again():
     tune = make_tune(**DASHES | {"dash__cooldown": 0.0, "dash__time": 0.0}, dash__trigger="double_tap")
     taps = [(3 + 6 * n, 5 + 6 * n) for n in range(4)]
     assert rows_of(run(tune, make_drill(length=60, right=taps)), "dash") == [10, 22]
 
 
-def test_an_even_throttle_goes_on_from_what_a_dash_has_left():
+def test_a_steady_throttle_continues_from_the_end_of_a_dash():
     tune = make_tune(**DASHES, drive__law="throttle", drive__friction=12.0, dash__exit="keep")
     trace = run(tune, make_drill(length=30, dash=[(3, 4)]))
     assert np.diff(trace["vx"][9:14]) == pytest.approx([-12 * H] * 4)

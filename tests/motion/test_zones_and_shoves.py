@@ -31,7 +31,7 @@ def shoved(drill, *shoves):
 # Zones
 
 
-def test_ice_and_mud_are_factors_and_those_of_several_zones_multiply():
+def test_zone_factors_multiply():
     tune = make_tune(drive__acceleration=48.0, drive__friction=60.0, drive__top_speed=6.0)
     drill = in_zone(make_drill(length=60, right=[(0, 30)]), acceleration=0.5, friction=0.25, speed=2.0)
     trace = run(tune, drill)
@@ -43,14 +43,14 @@ def test_ice_and_mud_are_factors_and_those_of_several_zones_multiply():
     assert twice["vx"][1] == pytest.approx(12 * H)
 
 
-def test_a_zone_acts_while_the_box_overlaps_it_when_the_tick_begins():
+def test_a_zone_acts_in_ticks_that_begin_in_it():
     """Its left side is at 1; the body, 0.8 wide, reaches it when x is over 0.6: after 6 ticks of 0.1 u and one more."""
     tune = make_tune(drive__law="instant", drive__top_speed=6.0)
     drill = in_zone(make_drill(length=20, right=[(0, 20)]), (1.0, 0.0, 9.0, 2.0), speed=0.5)
     assert run(tune, drill)["vx"][1:11] == pytest.approx([6.0] * 7 + [3.0] * 3)
 
 
-def test_water_slows_a_fall_to_where_drag_and_gravity_are_even():
+def test_water_slows_a_fall_to_the_balance_of_drag_and_gravity():
     """In a tick vy goes to (vy - 12 h)·k, with k = exp(-3 h): even at -12 h k/(1 - k)."""
     drill = in_zone(make_drill(length=600, solids=[]), gravity=0.3, drag=3.0)
     trace = run(make_tune(gravity__gravity=40.0), drill)
@@ -71,7 +71,7 @@ def test_wind_lifts_and_a_conveyor_carries():
 # Shoves
 
 
-def test_a_shove_adds_its_velocity_in_the_first_tick_of_its_frame_and_no_latency_delays_it():
+def test_a_shove_acts_in_the_first_tick_of_its_frame_without_latency():
     tune = make_tune(view="top", drive__friction=0.0, input__latency=7)
     trace = run(tune, shoved(make_drill(view="top", length=30), (10, 3.0, -2.0), (10, 1.0, 0.0)))
     assert trace["vx"][9:13] == pytest.approx([0, 0, 4, 4])
@@ -80,7 +80,7 @@ def test_a_shove_adds_its_velocity_in_the_first_tick_of_its_frame_and_no_latency
 
 
 @pytest.mark.parametrize("clock", [Clock(hands="after"), Clock(mode="fixed", tick_rate=20), Clock(tick_rate=30)])
-def test_a_shove_comes_with_the_tick_of_its_frame_under_every_clock(clock):
+def test_a_shove_acts_in_its_frame_under_every_clock(clock):
     trace = simulate(make_tune(view="top"), shoved(make_drill(view="top", length=60), (10, 3.0, 0.0)), clock)
     (row,) = rows_of(trace, "shove")
     begins = trace["time"][row - 1]
@@ -88,7 +88,7 @@ def test_a_shove_comes_with_the_tick_of_its_frame_under_every_clock(clock):
     assert begins == pytest.approx({60: 10 / 60, 20: 3 / 20, 30: 10 / 60}[round(1 / trace["dt"][row])])
 
 
-def test_stun_takes_the_hands_away_for_its_time():
+def test_stun_disables_input_for_its_time():
     tune = make_tune(drive__law="instant", drive__stun=0.2, drive__top_speed=5.0)
     drill = shoved(make_drill(length=60, right=[(0, 60)], jump=[(14, 20), (25, 30)]), (10, 0.0, 0.0))
     trace = run(tune, drill)
@@ -132,7 +132,7 @@ def test_the_timer_of_an_old_press_ends_a_newer_one():
 # Drawn curves
 
 
-def test_a_curve_is_a_factor_by_the_share_of_top_speed():
+def test_a_curve_scales_by_the_share_of_top_speed():
     """The factor falls from 1 to 0.5 at full speed: a = 30·(1 - v/20) with S = 10, v as the tick begins."""
     tune = make_tune(drive__top_speed=10.0, drive__acceleration=30.0)
     tune = tune.put("drive.acceleration_curve", ((0, 1), (1, 0.5)))
@@ -143,7 +143,7 @@ def test_a_curve_is_a_factor_by_the_share_of_top_speed():
     assert trace["vx"] == pytest.approx(v)
 
 
-def test_a_curve_is_level_outside_of_its_points():
+def test_a_curve_is_constant_outside_its_points():
     tune = make_tune(drive__top_speed=2.0, drive__friction=10.0)
     tune = tune.put("drive.friction_curve", ((0.5, 2), (1.5, 1)))
     fast = make_drill(length=40).model_copy(update={"start_velocity": (8.0, 0.0)})
@@ -169,7 +169,7 @@ WALKS = {"drive__law": "instant", "drive__top_speed": 6.0}
 
 
 @pytest.mark.parametrize(("rise", "goes_on"), [(0.5, True), (0.51, False)])
-def test_a_walk_goes_up_steps_that_are_low_enough(rise, goes_on):
+def test_a_walk_climbs_low_steps(rise, goes_on):
     tune = make_tune(**WALKS, contact__step_height=0.5)
     solids = [FLOOR, (1, 0, 20, rise), (2, rise, 20, 2 * rise)]
     trace = run(tune, make_drill(length=60, solids=solids, right=[(0, 60)]))
@@ -189,7 +189,7 @@ def test_a_step_under_a_low_ceiling_blocks():
 
 
 @pytest.mark.parametrize(("width", "stands"), [(0.0, True), (0.7, True), (0.4, False)])
-def test_only_what_the_probe_is_over_grounds(width, stands):
+def test_only_ground_below_the_probe_counts(width, stands):
     """The floor ends 0.3 u beside the middle of the feet: the probe reaches it with more than 0.6 u."""
     tune = make_tune(contact__probe_width=width)
     trace = run(tune, make_drill(length=10, solids=[(-9, -1, -0.3, 0)]))
@@ -205,7 +205,7 @@ def test_a_probe_that_grounds_a_rising_body_lets_it_jump_twice():
     assert rows_of(run(make_tune(**probes, contact__probe_rising=True), drill), "launch") == [3, 5]
 
 
-def test_late_contact_shows_the_whole_way_in_and_moves_as_if_nothing_were():
+def test_late_contact_moves_in_fully_and_is_resolved_in_the_next_tick():
     solids, presses = [FLOOR, (1.0, 0.0, 3.0, 5.0)], {"right": [(0, 30)]}
     late, exact = (
         run(make_tune(drive__law="instant", drive__top_speed=7.2, contact__late=late, gravity__gravity=36.0),
@@ -224,7 +224,7 @@ def test_late_contact_shows_the_whole_way_in_and_moves_as_if_nothing_were():
     assert late["x"][-1] == exact["x"][-1]
 
 
-def test_whole_pixels_stop_short_of_what_blocks_and_the_body_falls_again():
+def test_whole_pixels_stop_short_of_an_obstacle_and_the_body_falls_again():
     """From 0.14 u in whole pixels of 0.05 u: it hovers by what is left over."""
     tune = make_tune(contact__pixel=0.05, gravity__gravity=36.0)
     trace = run(tune, make_drill(length=30, start=(0, 0.14)))

@@ -91,7 +91,7 @@ def differences(seed):
 
 
 @pytest.mark.parametrize("block", range(4))
-def test_figures_are_those_of_a_hundred_times_the_tick_rate(block):
+def test_figures_agree_with_a_hundred_times_the_tick_rate(block):
     found = [differences(seed) for seed in range(block * 40 * TIMES, (block + 1) * 40 * TIMES)]
     apart = [each for _, some in found for each in some]
     assert len(apart) <= sum(count for count, _ in found) / 100, apart

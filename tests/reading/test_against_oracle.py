@@ -82,7 +82,7 @@ BEAM = (-1e4, 2.4, 1e4, 2.8)
 
 
 @pytest.mark.parametrize("seed", range(24 * TIMES))
-def test_the_figures_are_those_of_their_definitions(seed):
+def test_figures_follow_their_definitions(seed):
     chance = random.Random(seed)
     view = ("side", "side", "top")[seed % 3]
     length, keys = some_take(chance, view)

@@ -11,7 +11,7 @@ SIZE = {"body__width": 1.0, "body__height": 3.0}
 
 
 @pytest.mark.parametrize(("view", "box"), [("side", (1.5, 5.0, 2.5, 8.0)), ("top", (1.5, 3.5, 2.5, 6.5))])
-def test_a_position_is_that_of_the_feet_or_from_above_of_the_middle(view, box):
+def test_the_position_is_at_the_feet_or_in_top_view_at_the_centre(view, box):
     tune = make_tune(view, **SIZE)
     assert box_of(tune, 2.0, 5.0) == box
     moved = boxes_of(tune, np.array([2.0, 3.0]), np.array([5.0, 4.0]))
@@ -28,6 +28,6 @@ def test_a_position_is_that_of_the_feet_or_from_above_of_the_middle(view, box):
         ((0, 0, 4, 4), 44.0, "none", False),
     ],
 )
-def test_a_slope_over_the_steepest_is_too_steep_on_either_side(slope, most, sweep, steep):
+def test_a_slope_beyond_the_limit_is_too_steep_on_either_side(slope, most, sweep, steep):
     tune = make_tune(slope__max_slope=most, contact__sweep=sweep)
     assert too_steep(tune, Slope(*slope)) is steep

@@ -6,13 +6,13 @@ from cinetica.reading.channels import BY_COLUMN, CHANNELS, moving
 from tests.builders import make_drill, make_tune, run
 
 
-def test_every_column_of_a_trace_is_a_channel_and_none_is_twice():
+def test_every_column_of_a_trace_is_exactly_one_channel():
     # Cycles of the stride are for postures alone.
     assert {*BY_COLUMN, "stride"} == {*TRACE.names, *RECKONED}
     assert len(BY_COLUMN) == len(CHANNELS) == len({channel.label for channel in CHANNELS})
 
 
-def test_the_place_on_screen_is_position_minus_camera():
+def test_the_screen_position_is_position_minus_camera():
     trace = run(make_tune(), make_drill(length=60, right=[(5, 60)]))
     for channel in CHANNELS:
         assert len(trace[channel.column]) == len(trace)
@@ -20,7 +20,7 @@ def test_the_place_on_screen_is_position_minus_camera():
     assert trace["x"][-1] > 1
 
 
-def test_columns_that_stay_0_in_every_trace_do_not_move():
+def test_columns_of_zeros_count_as_unmoved():
     """One body runs from above to the right, one up: each has a column that stays 0, both together only the bank."""
     right, up = (run(make_tune("top"), make_drill(view="top", **{key: [(0, 30)]})) for key in ("right", "up"))
     columns = ("vx", "vy", "bank")

@@ -53,14 +53,14 @@ conventions = st.builds(
         ("input_y", 1.0, -1.0, ""), ("input_x", 1.0, 1.0, ""),
     ],
 )  # fmt: skip
-def test_a_column_has_the_games_size_direction_and_zero(column, kept, shown, unit):
+def test_a_column_has_the_scale_direction_and_zero_of_the_game(column, kept, shown, unit):
     scale = UNITS.column(column)
     assert scale.unit == unit
     assert scale.shown(kept) == pytest.approx(shown, abs=1e-12)
     assert OURS.column(column).shown(kept) == kept
 
 
-def test_an_angle_on_an_axis_grows_past_the_turn_and_is_written_within_it():
+def test_angles_on_an_axis_are_continuous_and_written_within_a_turn():
     scale = DisplayUnits(Conventions(zero=Zero.UP)).column("facing")
     assert scale.on_axis(-170.0) == -260.0
     assert scale.wrapped(-260.0) == 100.0 == scale.shown(-170.0)
@@ -68,7 +68,7 @@ def test_an_angle_on_an_axis_grows_past_the_turn_and_is_written_within_it():
     assert scale.span(-170.0, 170.0) == (-260.0, 80.0)
 
 
-def test_a_zero_never_has_a_sign():
+def test_zero_has_no_sign():
     for column in ("y", "vy", "input_y"):
         assert math.copysign(1.0, UNITS.column(column).shown(0.0)) == 1.0
     assert math.copysign(1.0, float(UNITS.value(parameter_by_id("jump.jump_speed"), 0.0))) == 1.0
@@ -81,7 +81,7 @@ def test_a_zero_never_has_a_sign():
         (Times.MILLISECOND, "ms", 100.0, "100 ms"), (Times.FRAME, "frames", 5.0, "5.00 frames"),
     ],
 )  # fmt: skip
-def test_times_count_as_the_game_says(times, unit, shown, words):
+def test_times_are_in_units_of_the_game(times, unit, shown, words):
     game = GAME.model_copy(update={"times": times})
     assert unit_words("s", game) == unit
     assert factor("s", game) * 0.1 == pytest.approx(shown)
@@ -99,7 +99,7 @@ def test_a_study_is_shown_in_its_own_units_or_the_games():
 
 @given(conventions, st.sampled_from([each for each in PARAMETERS if each.kind == "number"]), st.floats(0, 1))
 @settings(max_examples=400, deadline=None)
-def test_what_is_typed_reads_back_the_same_to_the_last_digit(game, parameter, share):
+def test_typed_values_read_back_to_the_last_digit(game, parameter, share):
     units, values = DisplayUnits(game), WREN.values()
     low, high = parameter.comfort
     kept = low + share * (high - low)
@@ -115,7 +115,7 @@ def test_what_is_typed_reads_back_the_same_to_the_last_digit(game, parameter, sh
 @given(conventions, st.sampled_from([each for each in PARAMETERS if each.kind == "number" and not each.share]),
        st.floats(0.1, 0.9), st.integers(-40, 40))  # fmt: skip
 @settings(max_examples=300, deadline=None)
-def test_a_drag_to_the_right_never_makes_a_number_less_and_ends_on_a_round_one(game, parameter, share, pixels):
+def test_dragging_right_never_decreases_and_ends_on_a_round_number(game, parameter, share, pixels):
     units = DisplayUnits(game)
     low, high = parameter.comfort
     start = low + share * (high - low)
@@ -137,7 +137,7 @@ def test_an_upward_speed_may_be_typed_with_either_sign(text):
     assert typed == pytest.approx(15.0)
 
 
-def test_limits_are_described_in_the_units_that_are_shown():
+def test_limits_are_in_the_shown_units():
     speed, ours = UNITS.parameter(parameter_by_id("jump.jump_speed")), parameter_by_id("jump.jump_speed")
     assert speed.unit == "px/frame"
     assert (speed.low, speed.high) == (-ours.high * 0.64, 0.0)
@@ -145,7 +145,7 @@ def test_limits_are_described_in_the_units_that_are_shown():
         value_from_text(parameter_by_id("jump.jump_speed"), "fast", shown=UNITS)
 
 
-def test_in_pixels_it_is_the_world_that_is_as_many_times_as_large():
+def test_pixels_scale_the_whole_world():
     """Another way to the same numbers: the study itself rescaled, in our units."""
     pixels, large = DisplayUnits(Conventions(pixels_per_unit=32)), resized(STUDY, 32.0, Scope.STUDY)
     for drill in STUDY.drills:
@@ -166,7 +166,7 @@ def test_in_pixels_it_is_the_world_that_is_as_many_times_as_large():
             )
 
 
-def test_a_target_is_worded_in_the_units_that_are_shown():
+def test_targets_are_in_the_shown_units():
     drill = STUDY.drill("Rooftop hop")
     target = Target(measure="jump_height", low=1.0, high=2.0)
     trace = simulate(WREN, drill, STUDY.clock)
@@ -200,7 +200,7 @@ def products(words):
         Conventions(pixels_per_unit=100, y_down=False, per=Per.FRAME, rate=60),
     ],
 )
-def test_every_equation_of_explain_comes_to_what_it_says(game):
+def test_every_equation_of_explain_adds_up(game):
     units, checked = DisplayUnits(game), 0
     drill = STUDY.drill("Rooftop hop")
     trace = simulate(WREN, drill, STUDY.clock)
@@ -220,7 +220,7 @@ def test_every_equation_of_explain_comes_to_what_it_says(game):
     assert checked > 80
 
 
-def test_a_launch_is_reported_with_the_sign_that_its_curve_has():
+def test_a_launch_has_the_sign_of_its_curve():
     tune = WREN.put("jump.run_boost", 0.5)
     trace = simulate(tune, STUDY.drill("Rooftop hop"), STUDY.clock)
     words = [line.words for row in range(1, len(trace)) for line in explain(trace, row, UNITS) if line.rule == "launch"]
@@ -230,7 +230,7 @@ def test_a_launch_is_reported_with_the_sign_that_its_curve_has():
     assert after == pytest.approx(speed - boost * ran, abs=0.011)
 
 
-def test_a_difference_counts_in_the_units_that_are_shown():
+def test_differences_are_in_the_shown_units():
     drill = STUDY.drill("Quay sprint")
     one, other = (simulate(STUDY.tune(name), drill, STUDY.clock) for name in ("Wren", "Bramble"))
     ours = first_divergence(one, other, 0.5, columns=("x",))
@@ -241,7 +241,7 @@ def test_a_difference_counts_in_the_units_that_are_shown():
     assert first_divergence(one, other, 0.5, columns=("x",), units=UNITS).row < ours.row
 
 
-def test_no_rule_number_or_figure_speaks_of_a_unit_of_ours():
+def test_no_text_contains_our_units():
     """Their words are shown whatever the units are."""
     texts = [equation(rule) for rule in RULES] + [each.meaning for each in PARAMETERS]
     texts += [f"{each.meaning} {each.absent}" for each in MEASURES]

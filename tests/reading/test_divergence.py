@@ -21,7 +21,7 @@ def test_traces_line_up_on_what_happens_in_each():
     assert shift(late, early, "apex") == 5 + 21
 
 
-def test_what_never_happens_lines_nothing_up():
+def test_events_that_never_happen_line_nothing_up():
     still = run(make_tune(), make_drill())
     assert anchor_row(still, "launch") is None
     assert shift(still, still, "launch") == 0
@@ -35,11 +35,11 @@ def test_angles_differ_by_the_shorter_way():
     assert abs(gap[-1]) == pytest.approx(2 * np.degrees(np.arctan(0.01)), abs=1e-6)
 
 
-def test_equal_traces_never_part():
+def test_equal_traces_never_diverge():
     assert first_divergence(run(), run(), 0.0) is None
 
 
-def test_they_part_where_the_amount_is_first_exceeded():
+def test_traces_diverge_where_the_amount_is_first_exceeded():
     drill = make_drill(right=[(0, 60)])
     slow, fast = run(make_tune(drive__acceleration=30), drill), run(make_tune(drive__acceleration=60), drill)
     # Velocities are 0.5 k and 1 k after k ticks.
@@ -71,7 +71,7 @@ def test_a_press_after_the_coyote_time_is_described():
     assert "coyote time of 0.02 s" in found.reason
 
 
-def test_a_rule_that_acts_in_one_only_is_named():
+def test_a_rule_that_acts_in_only_one_is_named():
     drill = make_drill(jump=[(2, 8)])
     found = first_divergence(
         run(make_tune(jump__short_hop="none"), drill), run(make_tune(jump__cut_factor=0.5), drill), 0.1
@@ -80,7 +80,7 @@ def test_a_rule_that_acts_in_one_only_is_named():
     assert found.row == found.cause_row == 9
 
 
-def test_a_launch_is_sought_in_the_row_that_lies_beside_it():
+def test_a_launch_is_looked_up_in_the_aligned_row():
     """Hands that are five frames later, lined up on the press: both launch, and none is told to have missed it."""
     early, late = make_drill(length=60, jump=[(10, 40)]), make_drill(length=60, jump=[(15, 45)])
     one, other = run(make_tune(jump__jump_speed=12), early), run(make_tune(jump__jump_speed=13), late)

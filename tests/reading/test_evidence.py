@@ -58,7 +58,7 @@ def test_a_run_is_a_stretch_of_pushes_that_do_not_oppose_its_first(pushes, row, 
     assert next_run(along(*pushes), row) == run
 
 
-def test_a_run_that_bends_by_a_right_angle_is_over():
+def test_a_right_angle_ends_a_run():
     assert next_run(facts(5, pushes=[(0, 0), (1, 0), (1, 1), (0.1, 1), (0, 1)]), 1) == (1, 3)
 
 
@@ -128,7 +128,7 @@ def test_a_jump_begins_on_the_ground_and_has_none_in_the_air():
     assert not jumps_on(f, 5, 9)
 
 
-def test_height_and_top_of_a_logged_jump():
+def test_height_and_apex_of_a_logged_jump():
     """Up by 1, 0.6 and 0.2 u, then down; the velocity is 0 in the middle of the fourth tick."""
     y = [2.0, 3.0, 3.6, 3.8, 3.8, 3.4, 2.0]
     f = facts(7, y=y, vy=[0.0, 8.0, 4.0, 2.0, -2.0, -6.0, 0.0])
@@ -140,7 +140,7 @@ def test_height_and_top_of_a_logged_jump():
 
 
 @pytest.mark.parametrize(("fell", "share"), [(-0.25, 0.5), (-0.5, 1.0), (-0.7, 1.0), (0.0, 0.0), (0.1, 0.0)])
-def test_a_logged_body_touches_where_its_fall_would_have_brought_it(fell, share):
+def test_the_landing_of_a_logged_body_is_extrapolated(fell, share):
     """At 4 u/s down and 10 u/s² it falls 0.5 u in a tick of 0.1 s."""
     f = facts(3, y=[0.0, 1.0, 1.0 + fell], vy=[0.0, -4.0, 0.0], ay=[0.0, -10.0, 0.0])
     assert touch_of(f, 2) == pytest.approx(share)

@@ -62,7 +62,7 @@ def test_rules_are_listed_in_the_order_in_which_a_tick_calls_them(seed):
 
 
 @pytest.mark.parametrize("base", ["seconds", "frames", "mixed"])
-def test_the_way_of_a_tick_is_its_velocity_times_the_time_that_is_reported(base):
+def test_the_displacement_of_a_tick_is_velocity_times_the_shown_time(base):
     tune = make_tune(stepping__time_base=base)
     trace = simulate(tune, make_drill(length=40, right=[(2, 30)]), Clock(tick_rate=30))
     words = next(line.words for line in explain(trace, 9) if line.rule == "travel")
@@ -71,7 +71,7 @@ def test_the_way_of_a_tick_is_its_velocity_times_the_time_that_is_reported(base)
     assert trace["vx"][9] / below == pytest.approx(trace["x"][9] - trace["x"][8], abs=1e-9)
 
 
-def test_every_rule_is_described_by_itself_or_with_another():
+def test_every_rule_is_described_alone_or_with_another():
     assert set(RULES) == COVERED
 
 
@@ -79,12 +79,12 @@ def words_of(trace, row):
     return {line.rule: line.words for line in explain(trace, row)}
 
 
-def test_a_ramp_says_its_acceleration_and_the_length_of_the_tick():
+def test_a_ramp_names_its_acceleration_and_tick_length():
     trace = run(make_tune(drive__acceleration=48), make_drill(right=[(0, 30)]))
     assert words_of(trace, 4)["ramp"].startswith("vx 2.40 → 3.20: ramp, acceleration 48 u/s² × 1/60 s")
 
 
-def test_a_cut_hop_says_by_how_much():
+def test_a_cut_jump_names_its_factor():
     tune = make_tune(jump__cut_factor=0.5, gravity__gravity=0)
     trace = run(tune, make_drill(jump=[(2, 10)]))
     assert words_of(trace, 11)["shorten"] == "vy 14.00 → 7.00: short hop cut × 0.5"
@@ -102,7 +102,7 @@ def test_factors_are_named_only_where_they_act():
     assert "fall factor 2" in falling
 
 
-def test_walls_ceilings_and_ground_are_told_apart():
+def test_walls_ceilings_and_ground_are_distinguished():
     beam = ((-10.0, -1.0, 10.0, 0.0), (-1.0, 2.0, 1.0, 3.0), (5.0, 0.0, 6.0, 9.0))
     trace = run(make_tune(), make_drill(length=200, solids=beam, jump=[(2, 20)], right=[(40, 200)]))
     messages = [

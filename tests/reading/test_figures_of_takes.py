@@ -26,7 +26,7 @@ def figures(tune, drill, clock=None):
 # Runs
 
 
-def test_a_tap_before_the_run_counts_for_nothing():
+def test_a_tap_before_the_run_is_ignored():
     """7 u/s at 50 u/s² and back at 60 u/s²: 0.99·7/50 and 0.99·7/60."""
     read = figures(make_tune(), make_drill(length=150, right=[(6, 8), (66, 120)]))
     assert read["time_to_top_speed"].value == pytest.approx(6.93 / 50, abs=1e-6)
@@ -35,7 +35,7 @@ def test_a_tap_before_the_run_counts_for_nothing():
     assert read["stopping_time"].rows[0] == 120
 
 
-def test_stopping_counts_from_the_key_and_not_from_where_the_intent_is_0():
+def test_stopping_is_timed_from_the_key_release():
     """Axis and velocity fall from 1 to 0 in 1 s: 1% after 0.99 s, over the sum of 7·(1 - n/60)/60."""
     read = figures(make_tune(input__key_release=1.0), make_drill(length=190, right=[(6, 96)], solids=FLOOR))
     assert read["stopping_time"].value == pytest.approx(0.99, abs=1e-5)
@@ -44,7 +44,7 @@ def test_stopping_counts_from_the_key_and_not_from_where_the_intent_is_0():
     )
 
 
-def test_turning_counts_from_the_key():
+def test_turning_is_timed_from_the_key():
     """The axis goes from 1 to -1 at 1/0.3 s, the velocity with it: 99% the other way after 0.3·1.99 s."""
     read = figures(
         make_tune(input__key_attack=0.3), make_drill(length=260, right=[(10, 130)], left=[(130, 250)], solids=FLOOR)
@@ -52,7 +52,7 @@ def test_turning_counts_from_the_key():
     assert read["turn_time"].value == pytest.approx(0.3 * 1.99, abs=1e-5)
 
 
-def test_a_short_tap_back_does_not_run_on_into_a_later_run():
+def test_a_short_tap_back_is_not_joined_with_a_later_run():
     drill = make_drill(length=300, right=[(5, 80)], left=[(80, 83), (200, 260)], solids=FLOOR)
     assert "turn_time" not in figures(make_tune(), drill)
     whole = make_drill(length=400, right=[(5, 80), (150, 230)], left=[(80, 83), (230, 300)], solids=FLOOR)
@@ -68,7 +68,7 @@ def test_a_turn_out_of_a_slower_run_is_not_the_turn_at_top_speed(gap):
     assert "turn_overshoot" not in read
 
 
-def test_the_turn_at_top_speed_is_read_wherever_in_the_take_it_comes():
+def test_the_turn_at_top_speed_is_found_anywhere_in_the_take():
     """From 7 to -6.93 at 50 u/s²; on until it stands: ticks of 7 - n·50/60, the first of them n = 1."""
     drill = make_drill(length=400, right=[(5, 80), (170, 240)], left=[(83, 150), (240, 320)], solids=FLOOR)
     read = figures(make_tune(), drill)
@@ -78,7 +78,7 @@ def test_the_turn_at_top_speed_is_read_wherever_in_the_take_it_comes():
 
 
 @pytest.mark.parametrize(("rule", "first"), [("latest", 80), ("first", 83)])
-def test_an_overlap_that_turns_at_once_is_a_turn_at_top_speed(rule, first):
+def test_overlapping_keys_that_turn_at_once_are_a_turn_at_top_speed(rule, first):
     """Where one of two opposed keys wins, the turn begins while the other is held, or in the frame that lets it go."""
     tune = make_tune(input__opposed=rule)
     read = figures(tune, make_drill(length=200, right=[(5, 83)], left=[(80, 150)], solids=FLOOR))
@@ -122,7 +122,7 @@ def test_stepping_onto_a_slope_changes_no_driven_speed():
     assert read["top_speed_reached"].value == pytest.approx(7)
 
 
-def test_a_jump_on_a_slope_leaves_the_time_to_top_speed_alone():
+def test_a_jump_on_a_slope_does_not_affect_the_time_to_top_speed():
     rise = math.tan(math.radians(30))
     drill = make_drill(
         length=160, right=[(6, 150)], jump=[(60, 70)], solids=(), slopes=[(-100, -100 * rise, 300, 300 * rise)]
@@ -131,7 +131,7 @@ def test_a_jump_on_a_slope_leaves_the_time_to_top_speed_alone():
 
 
 @pytest.mark.parametrize("rate", [30, 50, 60, 144])
-def test_under_midpoint_a_stop_is_as_long_at_every_rate(rate):
+def test_under_midpoint_the_stopping_distance_is_the_same_at_every_rate(rate):
     """(S² - (S/100)²)/2f, with S = 7.5 u/s and f = 70 u/s²."""
     tune = make_tune(stepping__integrator="midpoint", drive__top_speed=7.5, drive__friction=70)
     read = figures(tune, make_drill(length=120, right=[(0, 60)]), Clock(tick_rate=rate))
@@ -139,7 +139,7 @@ def test_under_midpoint_a_stop_is_as_long_at_every_rate(rate):
     assert read["stopping_time"].value == pytest.approx(0.99 * 7.5 / 70, abs=1e-6)
 
 
-def test_what_drives_nothing_is_no_press():
+def test_keys_without_effect_are_not_presses():
     read = figures(make_tune(input__latency=2), make_drill(length=90, up=[(3, 10)], right=[(40, 80)]))
     assert read["press_to_velocity"].value == 2
 
@@ -163,7 +163,7 @@ def test_an_ease_crosses_99_percent_where_its_curve_does(rate, form):
 # From above
 
 
-def test_a_key_let_go_a_frame_early_leaves_the_ratio_alone():
+def test_a_key_released_a_frame_early_does_not_affect_the_ratio():
     free = make_tune("top", input__diagonal="free")
     for right_from, up_from, up_to in ((0, 60, 119), (0, 60, 118), (1, 61, 120)):
         read = figures(free, make_drill(view="top", length=180, right=[(right_from, 120)], up=[(up_from, up_to)]))
@@ -179,14 +179,14 @@ def test_three_frames_of_diagonal_are_not_steady():
     assert "diagonal_ratio" not in read
 
 
-def test_a_drift_in_the_dead_zone_is_straight():
+def test_drift_within_the_dead_zone_is_straight():
     drill = make_drill(view="top", length=90, stick=[(0, 1.0, 0.05)])
     read = figures(make_tune("top", input__dead_zone_shape="axial"), drill)
     assert read["straight_speed"].value == pytest.approx(7)
     assert "diagonal_speed" not in read
 
 
-def test_a_half_push_and_the_modifier_tell_no_straight_speed():
+def test_half_pushes_and_the_modifier_give_no_straight_speed():
     half = make_drill(view="top", length=90, stick=[(0, 0.5, 0.0)])
     slow = make_drill(view="top", length=90, right=[(0, 90)], modifier=[(0, 90)])
     for drill in (half, slow):
@@ -235,13 +235,13 @@ def test_midpoint_jumps_are_the_same_at_every_rate():
         assert read["jump_height"].value == pytest.approx(1.8, rel=1e-9)
 
 
-def test_a_jump_that_the_end_cuts_off_is_none():
+def test_a_jump_cut_off_by_the_end_is_not_counted():
     read = figures(make_tune(jump__jump_speed=12), make_drill(length=82, jump=[(10, 60), (80, 90)]))
     assert read["lowest_hop"].value == read["highest_hop"].value == read["jump_height"].value
     assert "jump_height" not in figures(make_tune(), make_drill(length=20, jump=[(10, 20)]))
 
 
-def test_a_jump_on_to_a_net_and_the_climb_are_none():
+def test_jumps_onto_a_net_and_climbing_are_not_jumps():
     drill = make_drill(
         length=120, jump=[(10, 20)], up=[(14, 90)], solids=((-9.0, -1.0, 9.0, 0.0),), climb=((-1.0, 0.5, 1.0, 6.0),)
     )
@@ -249,7 +249,7 @@ def test_a_jump_on_to_a_net_and_the_climb_are_none():
     assert not {"jump_height", "lowest_hop", "highest_hop", "air_time"} & set(read)
 
 
-def test_air_jumps_and_jumps_off_a_net_have_figures_of_their_own():
+def test_air_jumps_and_jumps_off_a_net_have_separate_figures():
     double = figures(
         make_tune(jump__air_jumps=1, jump__air_jump_speed=12), make_drill(length=120, jump=[(5, 20), (25, 40)])
     )
@@ -323,7 +323,7 @@ def test_every_figure_says_when_it_is_absent():
         assert not measure.absent.endswith("."), measure.id
 
 
-def test_a_figure_of_a_log_needs_no_ticks():
+def test_figures_of_a_log_need_no_ticks():
     """What is known of a log are its rows."""
     drill = make_drill(length=90, jump=[(10, 60)])
     trace = run(make_tune(jump__jump_speed=12), drill)
@@ -332,7 +332,7 @@ def test_a_figure_of_a_log_needs_no_ticks():
     assert read["jump_height"].value == pytest.approx(1.7, abs=0.01)
 
 
-def test_figures_are_those_of_the_trace_whatever_was_read_before():
+def test_figures_do_not_depend_on_what_was_read_before():
     """What is noted of a take for the tunes that follow is gone with it, and its arrays are not read after them."""
     drills = [make_drill(length=70, right=[(0, 60)], jump=[(20 + each, 30 + each)]) for each in range(3)]
     traces = [run(make_tune(jump__coyote=0.1 * number), drill) for number, drill in enumerate(drills)]
@@ -347,7 +347,7 @@ def test_figures_are_those_of_the_trace_whatever_was_read_before():
 
 @given(st.integers(2, 50), st.integers(1, 12), st.sampled_from([0, 1, 4]), st.sampled_from([0.0, 0.05, 0.15]))
 @settings(max_examples=25)
-def test_frames_that_work_are_those_of_takes_whose_press_is_moved(start, held, latency, buffer):
+def test_frames_that_work_equal_takes_with_a_moved_press(start, held, latency, buffer):
     """One run for all shifts against a run of its own for each: the press launches, with no other press before that."""
     tune = make_tune(input__latency=latency, jump__buffer=buffer, jump__coyote=0.1)
     solids = ((-5.0, -1.0, 3.0, 0.0),)

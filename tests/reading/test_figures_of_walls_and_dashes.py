@@ -14,7 +14,7 @@ def figures(tune, drill):
     return {id: reading.value for id, reading in read_off(run(tune, drill)).items()}
 
 
-def test_a_wall_jump_has_its_height_and_its_way():
+def test_height_and_distance_of_a_wall_jump():
     """12 u/s against 40 u/s²: in ticks of 1/60 s it rises 12²/80 - 12/120 u. It goes back at 6 u/s after 0.1 s."""
     tune = make_tune(wall__jump_speed=12.0, wall__jump_away=6.0, wall__lock=0.1, gravity__gravity=40.0,
                      drive__law="instant", drive__top_speed=6.0, jump__short_hop="none")  # fmt: skip
@@ -24,12 +24,12 @@ def test_a_wall_jump_has_its_height_and_its_way():
     assert found["time_off_control"] == pytest.approx(0.1)
 
 
-def test_a_slide_has_its_speed():
+def test_speed_of_a_slide():
     tune = make_tune(wall__slide_speed=3.0)
     assert figures(tune, make_drill(length=40, solids=[WALL], right=[(0, 40)]))["slide_speed_reached"] == 3.0
 
 
-def test_a_dash_has_its_way_and_its_time():
+def test_distance_and_time_of_a_dash():
     tune = make_tune(dash__speed=12.0, dash__time=0.1, drive__friction=0.0)
     found = figures(tune, make_drill(length=40, dash=[(3, 4)]))
     assert found["dash_way"] == pytest.approx(1.2)
@@ -46,7 +46,7 @@ def test_stun_is_time_without_control():
     assert "time_off_control" not in figures(make_tune(), drill)
 
 
-def test_the_way_in_a_zone_is_that_of_the_ticks_that_begin_in_it():
+def test_the_distance_in_a_zone_counts_ticks_that_begin_in_it():
     """From 1 to 3, for a body of 0.8: it is in it while x is between 0.6 and 3.4, at 0.1 u a tick."""
     drill = make_drill(length=60, right=[(0, 60)])
     zoned = drill.model_copy(
@@ -57,6 +57,6 @@ def test_the_way_in_a_zone_is_that_of_the_ticks_that_begin_in_it():
     assert "zone_way" not in figures(tune, drill)
 
 
-def test_they_are_absent_where_nothing_of_it_is_shown():
+def test_absent_without_walls_dashes_shoves_and_zones():
     ours = {"wall_jump_height", "wall_jump_way", "slide_speed_reached", "dash_way", "dash_duration", "zone_way"}
     assert not ours & figures(make_tune(), make_drill(length=60, right=[(0, 30)], jump=[(10, 30)])).keys()

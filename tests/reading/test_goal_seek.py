@@ -28,7 +28,7 @@ def measured(tune, drill, clock, id):
 
 
 @pytest.mark.parametrize("seed", range(100 * TIMES))
-def test_a_wish_within_reach_is_measured_afterwards(seed):
+def test_a_reachable_figure_is_measured_afterwards(seed):
     chance = random.Random(seed)
     id = list(WITHIN)[seed % len(WITHIN)]
     laws = [Law.RAMP, Law.EASE, Law.THROTTLE, Law.PUSH]
@@ -55,7 +55,7 @@ def test_a_wish_within_reach_is_measured_afterwards(seed):
 
 
 @pytest.mark.parametrize("seed", range(60))
-def test_a_hop_as_high_as_was_wished(seed):
+def test_a_hop_of_the_wanted_height(seed):
     """Between what the launch's own ticks give and the full jump, any height of a tap can be had by one number."""
     chance = random.Random(seed)
     hop = ("cut", "cap", "heavy")[seed % 3]
@@ -72,7 +72,7 @@ def test_a_hop_as_high_as_was_wished(seed):
     assert parameter.id == {"cut": "jump.cut_factor", "cap": "jump.cap_speed", "heavy": "jump.heavy_factor"}[hop]
 
 
-def test_a_hop_cannot_be_wished_for_where_there_is_none():
+def test_a_hop_cannot_be_sought_without_one():
     drill = make_drill(length=300, jump=[(5, 120), (150, 153)])
     with pytest.raises(GoalOutOfReach, match="Short hops are off"):
         seek(make_tune(jump__short_hop="none"), drill, Clock(), "lowest_hop", 1.0)
@@ -80,7 +80,7 @@ def test_a_hop_cannot_be_wished_for_where_there_is_none():
         seek(make_tune(jump__short_hop="cut"), DRILL, Clock(), "lowest_hop", 1.0)
 
 
-def test_every_wish_has_its_test():
+def test_every_goal_is_tested():
     assert {measure.id for measure in MEASURES if measure.wishable} == {*WITHIN, "lowest_hop", "net_jump_height"}
 
 
@@ -126,14 +126,14 @@ LOW = make_drill(length=120, jump=[(5, 60)], solids=((-1000.0, -1.0, 1000.0, 0.0
         (make_tune(), DRILL, "jump_height", float("nan"), "over 0"),
     ],
 )
-def test_what_is_out_of_reach_is_refused_in_words(tune, drill, id, wanted, message):
+def test_unreachable_figures_are_refused_with_a_reason(tune, drill, id, wanted, message):
     with pytest.raises(GoalOutOfReach, match=message):
         seek(tune, drill, Clock(), id, wanted)
 
 
 @pytest.mark.thorough
 @pytest.mark.parametrize("seed", range(24 * TIMES))
-def test_random_wishes_out_of_reach_are_refused(seed):
+def test_random_unreachable_figures_are_refused(seed):
     chance = random.Random(seed)
     id = chance.choice(["time_to_top_speed", "stopping_time", "stopping_distance"])
     tune = make_tune(

@@ -16,7 +16,7 @@ def by_angle(tune):
     return {each.angle: each for each in turns(tune, CLOCK)}
 
 
-def test_at_full_speed_in_a_tick_every_place_is_on_a_circle():
+def test_with_instant_speed_every_reached_point_is_on_a_circle():
     tune = make_tune("top", drive__law="instant", drive__top_speed=6.0)
     for start in (STANDING, RUNNING):
         for moment, (x, y) in zip(MOMENTS, spread(tune, CLOCK, start).places, strict=True):
@@ -28,7 +28,7 @@ def test_at_full_speed_in_a_tick_every_place_is_on_a_circle():
     assert (back.ahead, back.aside) == (pytest.approx(0, abs=0.11), 0)
 
 
-def test_turning_back_takes_what_braking_and_starting_take():
+def test_turning_back_takes_the_space_of_braking_and_starting():
     """With 60 u/s² of turning and of starting: 6 u/s are gone in 0.1 s and 0.3 u, and there again 0.1 s later."""
     tune = make_tune(
         "top", drive__law="ramp", drive__top_speed=6.0, drive__acceleration=60.0, drive__turn_acceleration=0.0
@@ -60,7 +60,7 @@ def test_a_steered_body_turns_in_a_circle():
     assert left > 0.5
 
 
-def test_the_demo_has_a_row_for_each_turn_and_only_from_above():
+def test_the_demo_has_a_row_for_each_turn_only_in_top_view():
     study = shipped_study("harbour")
     for name in ("Otter", "Punt"):
         rows = table(study.tune(name), turns(study.tune(name), study.clock))
@@ -71,7 +71,7 @@ def test_the_demo_has_a_row_for_each_turn_and_only_from_above():
             asked(study.tune("Wren"))
 
 
-def test_what_never_gets_there_is_reported_to_be_not_over():
+def test_a_turn_that_never_ends_is_reported():
     tune = make_tune("top", drive__law="steer", drive__top_speed=6.0, drive__turn_rate=5.0, drive__grip=60.0)
     assert by_angle(tune)[180].time is None
     assert table(tune, turns(tune, CLOCK))[-1][4] == ""

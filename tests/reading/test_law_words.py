@@ -85,7 +85,7 @@ WORDS = [
 
 
 @pytest.mark.parametrize(("law", "view", "keys", "row", "start", "values", "message", "there"), WORDS)
-def test_each_law_says_what_it_did(law, view, keys, row, start, values, message, there):
+def test_each_law_describes_its_effect(law, view, keys, row, start, values, message, there):
     assert (message in words(law, view, keys, row, start, **values)) is there, words(
         law, view, keys, row, start, **values
     )

@@ -44,7 +44,7 @@ def test_explain_names_the_law_that_acts_and_its_equation(law, view):
 
 
 @pytest.mark.parametrize(("law", "view"), CASES)
-def test_each_law_is_one_of_its_own(law, view):
+def test_no_two_laws_move_alike(law, view):
     """One that is not dispatched to would run as another, and leave the same trace."""
     mine = run(tune_under(law, view), drill_in(view))
     for other in LAWS:
@@ -54,7 +54,7 @@ def test_each_law_is_one_of_its_own(law, view):
 
 
 @pytest.mark.parametrize(("law", "view"), CASES)
-def test_the_written_tick_says_every_number_that_matters_under_the_law(law, view):
+def test_the_recipe_names_every_number_that_matters_under_the_law(law, view):
     tune = tune_under(law, view)
     for number, key in enumerate(LAWS[law].numbers):
         parameter = next(each for each in PARAMETERS if each.id == f"drive.{key}")
@@ -69,7 +69,7 @@ def test_the_written_tick_says_every_number_that_matters_under_the_law(law, view
 
 @pytest.mark.parametrize(("law", "view"), CASES)
 @pytest.mark.parametrize("figure", ["time_to_top_speed", "stopping_time"])
-def test_a_wish_moves_the_number_that_the_law_declares_or_says_why_not(law, view, figure):
+def test_goal_seek_moves_the_declared_number_or_says_why_not(law, view, figure):
     number = LAWS[law].starting if figure == "time_to_top_speed" else LAWS[law].stopping
     drill = make_drill(view=view, length=240, **{"up" if LAWS[law].heading else "right": [(2, 150)]})
     if not number:

@@ -33,7 +33,7 @@ def test_a_log_of_a_trace_is_that_trace():
 
 
 @pytest.mark.parametrize("anchor", [anchor for anchor in ANCHORS if anchor != "press"])
-def test_it_can_be_lined_up_on_what_its_heights_show(anchor):
+def test_a_log_can_be_lined_up_on_events_in_its_heights(anchor):
     trace = simulate(STUDY.tune("Wren"), DRILL, STUDY.clock)
     back = trace_of(log_of(trace), DRILL, STUDY.clock)
     mine, theirs = anchor_row(back, anchor), anchor_row(trace, anchor)
@@ -41,7 +41,7 @@ def test_it_can_be_lined_up_on_what_its_heights_show(anchor):
     assert abs(mine - theirs) <= 1
 
 
-def test_its_jump_is_measured():
+def test_the_jump_of_a_log_is_measured():
     trace = simulate(STUDY.tune("Wren"), DRILL, STUDY.clock)
     read = read_off(trace_of(log_of(trace), DRILL, STUDY.clock))
     assert read["jump_height"].value == pytest.approx(read_off(trace)["jump_height"].value, abs=0.02)
@@ -64,7 +64,7 @@ def test_between_its_rows_a_log_is_a_straight_line():
     assert trace["y"] == pytest.approx(2 * trace["time"], abs=1e-12)
 
 
-def test_no_rule_is_made_responsible_for_what_a_game_did():
+def test_no_rule_is_blamed_for_a_difference_in_a_log():
     trace = simulate(STUDY.tune("Wren"), DRILL, STUDY.clock)
     other = trace_of(log_of(trace, y=tuple((trace["y"] + (trace["time"] > 1.0)).tolist())), DRILL, STUDY.clock)
     assert explain(other, 20) == []
@@ -74,7 +74,7 @@ def test_no_rule_is_made_responsible_for_what_a_game_did():
     assert "logged by the game" in parting.reason
 
 
-def test_the_verdict_names_the_channel_that_is_furthest_off_first():
+def test_the_verdict_names_the_worst_channel_first():
     expected = {"x": np.zeros(5), "y": np.zeros(5)}
     verdict = check(expected, {"x": np.array([0, 0.1, 0.6, 3, 0]), "y": np.array([0, 0, -0.9, 0, 0.0])}, 0.5)
     assert verdict.off is not None
@@ -94,7 +94,7 @@ def test_the_verdict_names_the_channel_that_is_furthest_off_first():
         ({"time": (1.0, 0.5)}, "grow"),
     ],
 )
-def test_a_log_that_is_none_is_refused(columns, reason):
+def test_bad_logs_are_refused(columns, reason):
     good = dict.fromkeys(("time", "x", "y", "vx", "vy"), (0.0, 1.0))
     with pytest.raises(ValueError, match=reason):
         Logged(name="Log", drill="d", **(good | columns))

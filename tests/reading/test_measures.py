@@ -114,7 +114,7 @@ def test_the_camera_is_read_off_where_it_leaves_the_body():
     assert "camera_rest" not in figures(make_tune(**eased), make_drill(length=75, right=[(0, 60)]))
 
 
-def test_nothing_is_read_off_idle_hands():
+def test_a_take_without_input_has_no_figures():
     assert figures(make_tune(), make_drill()) == {}
 
 

@@ -60,7 +60,7 @@ H = 1 / 60
 # Spans and poses
 
 
-def test_the_states_begin_with_that_of_the_first_tick():
+def test_states_begin_with_that_of_the_first_tick():
     """A body 0.1 u over the floor falls 0.0111, 0.0333, 0.0667 u, and is down in the fourth tick."""
     trace = run(make_tune(), make_drill(start=(0.0, 0.1), length=8))
     (_, start, end), (_, down, last) = state_runs(trace)
@@ -76,12 +76,12 @@ def test_the_states_begin_with_that_of_the_first_tick():
         ([2.1, 1.6, 1.6, 2.0, 2.01], "11111"),
     ],
 )
-def test_a_threshold_is_left_lower_than_it_was_passed(speeds, above):
+def test_a_gait_ends_below_its_threshold(speeds, above):
     ground = np.ones(len(speeds), dtype=bool)
     assert _above(np.array(speeds), 2.0, 0.25, ground).tolist() == [letter == "1" for letter in above]
 
 
-def test_in_the_air_no_threshold_is_held():
+def test_no_gait_is_held_in_the_air():
     found = _above(np.array([3.0, 1.8, 1.8, 1.8]), 2.0, 0.25, np.array([True, True, False, True]))
     assert found.tolist() == [True, True, False, False]
 
@@ -100,7 +100,7 @@ def test_a_pose_is_held_before_another_may_follow(wanted, hold, shown):
     assert _held(np.array(wanted), np.arange(5.0), hold).tolist() == shown
 
 
-def test_a_stride_counts_the_way_in_the_plane():
+def test_a_stride_counts_distance_in_the_plane():
     """Along a slope of 45° the way is √2 times that across."""
     tune = make_tune(drive__law="instant", drive__top_speed=6.0, pose__stride_run=2.0, pose__run_above=1.0)
     trace = run(tune, make_drill(slopes=[(-9, -9, 9, 9)], start=(0.0, 0.0), right=[(0, 60)], length=60))
@@ -119,7 +119,7 @@ def test_a_stride_counts_the_way_in_the_plane():
         (1, 2, 0), (2, 3, 1), (3, 5, 2), (4, 5, 2), (5, 9, 0), (0, 1, 0),
     ],
 )  # fmt: skip
-def test_a_press_is_read_by_the_first_row_that_reads_one_of_its_frames(start, until, row):
+def test_a_press_is_read_in_the_first_row_of_its_frames(start, until, row):
     read, pressed = np.array([0, 2, 4], np.int32), np.ones((1, 3), dtype=bool)
     found = _rows_of(pressed, np.array([start], np.int32), np.array([until], np.int32), np.array([True]), read)
     assert found.tolist() == [row]
@@ -171,7 +171,7 @@ def test_a_full_jump_is_held_from_the_launch_to_the_top(marks, frames):
     assert _needed(rows, 120.0) == 2 * frames
 
 
-def test_a_jump_with_a_margin_is_pressed_earlier_and_held_shorter():
+def test_a_jump_with_a_margin_is_pressed_earlier_and_held_for_less():
     assert _with_margin(Way(RUNNING, 20, "kept", 0), 12) == Way(RUNNING, 12 - MARGIN, "kept", MARGIN)
     assert _with_margin(Way(STANDING, 8, "kept", 0), 12) == Way(STANDING, 8 - MARGIN, "kept", 0)
     assert _with_margin(Way(STANDING, 1, "kept", 0), 12).held == 1
@@ -191,7 +191,7 @@ def test_a_gap_is_never_safer_than_it_is_wide(name):
     assert top.safe is None
 
 
-def test_who_stands_and_who_runs_from_above_start_at_another_speed():
+def test_standing_and_running_starts_in_top_view_differ_in_speed():
     """Where top speed is there at once, every place is as far away, whatever came before."""
     tune = make_tune("top", drive__law="instant", drive__top_speed=6.0)
     for start in (STANDING, RUNNING):
@@ -203,7 +203,7 @@ def test_who_stands_and_who_runs_from_above_start_at_another_speed():
 # Targets and sweeps
 
 
-def test_only_the_drills_of_the_own_view_are_looked_through_for_targets():
+def test_targets_are_collected_from_drills_of_the_same_view():
     target = Target(measure="top_speed_reached", low=0.0, high=1e6)
     drills = tuple(
         drill.model_copy(update={"targets": (target,) if drill.view == "top" else ()}) for drill in HARBOUR.drills
@@ -213,7 +213,7 @@ def test_only_the_drills_of_the_own_view_are_looked_through_for_targets():
     assert near_their_edge(study, HARBOUR.tune("Wren")) == []
 
 
-def test_a_sweep_without_figures_has_those_that_any_run_shows():
+def test_a_sweep_without_chosen_figures_has_those_of_any_run():
     drill = make_drill(right=[(2, 60)], length=60)
     every = sweep(make_tune(), drill, HARBOUR.clock, {"drive.top_speed": [4.0, 5.0]})
     assert "time_to_top_speed" in every.figures
@@ -238,7 +238,7 @@ def test_levels_are_round_and_lie_between_the_least_and_the_greatest(least, grea
     assert levels(np.array([[least, greatest], [np.nan, least]])) == pytest.approx(found)
 
 
-def test_a_target_is_met_on_its_edge_as_in_the_sheet():
+def test_a_value_on_the_edge_of_its_target_meets_it():
     """Apart from rounding; an absent figure misses it."""
     values = np.array([[2.0 - 2e-9, 2.0 - 1e-9, 3.0, 4.0 + 3e-9, 4.0 + 1e-8, np.nan]])
     target = Target(measure="jump_height", low=2.0, high=4.0)
@@ -250,19 +250,19 @@ def test_a_target_is_met_on_its_edge_as_in_the_sheet():
     assert below.tolist() == [[True, True, True, False, False, False]]
 
 
-def test_without_values_to_vary_there_is_the_tune_itself():
+def test_a_variation_of_nothing_is_the_tune_itself():
     (record,) = varied(make_tune(jump__jump_speed=13.0), {})
     assert record.jump_speed == 13.0
 
 
-def test_combinations_are_counted_from_the_last_number_on():
+def test_the_last_number_varies_fastest():
     values = {"a": [1.0, 2.0], "b": ["x", "y", "z"]}
     found = combined(values, 2, 5)
     assert found["a"].tolist() == [1.0, 2.0, 2.0]
     assert found["b"].tolist() == ["z", "x", "y"]
 
 
-def test_a_number_is_tried_a_little_less_and_a_little_more_within_its_limits():
+def test_sensitivity_tries_a_little_less_and_more_within_limits():
     whole = SimpleNamespace(kind="whole", low=0, high=5, comfort=(0, 5))
     assert _sides(whole, 2) == (1.0, 3.0, 1.0)
     assert _sides(whole, 0) == (0, 1.0, 1.0)
@@ -312,7 +312,7 @@ def test_gravity_and_jump_speed_of_a_jump_follow_from_its_height_and_time(integr
 
 
 @pytest.mark.parametrize(("count", "leaps"), [(2 * FEWEST - 1, False), (2 * FEWEST, True)])
-def test_a_leap_is_told_from_a_walk_only_in_a_curve_that_is_long_enough(count, leaps):
+def test_jumps_are_detected_only_in_curves_that_are_long_enough(count, leaps):
     x = np.arange(count + 1) * 0.1
     x[5:] += 0.1 * LEAP * 10
     found = leap_of(Wanted(np.arange(count + 1) * H, {"x": x, "y": np.zeros(count + 1)}, {"x": 1.0}))
@@ -322,7 +322,7 @@ def test_a_leap_is_told_from_a_walk_only_in_a_curve_that_is_long_enough(count, l
 @pytest.mark.parametrize(
     ("peak", "found"), [((2.3, 1.8), (2.3, 1.8)), ((0.0, 2.0), (0.0, 2.0)), ((4.0, 4.0), (4.0, 4.0))]
 )
-def test_between_pixels_the_best_place_is_the_top_of_a_parabola(peak, found):
+def test_subpixel_positions_are_the_vertex_of_a_parabola(peak, found):
     down, across = np.mgrid[0:5, 0:5]
     likeness = 1.0 - 0.1 * (down - peak[0]) ** 2 - 0.05 * (across - peak[1]) ** 2
     at = np.unravel_index(int(likeness.argmax()), likeness.shape)
@@ -330,7 +330,7 @@ def test_between_pixels_the_best_place_is_the_top_of_a_parabola(peak, found):
     assert _between(np.ones((5, 5)), (np.intp(2), np.intp(2))) == (2.0, 2.0)
 
 
-def test_a_part_of_a_picture_ends_at_its_edges():
+def test_a_crop_is_limited_to_the_picture():
     picture = np.arange(30.0).reshape(5, 6)
     part, corner = _cut(picture, (2.7, 1.2), 1)
     assert (part.tolist(), corner) == (picture[0:3, 1:4].tolist(), (1, 0))
@@ -341,13 +341,13 @@ def test_a_part_of_a_picture_ends_at_its_edges():
     assert _cut(picture, (20.0, 20.0), 1)[0].size == 0
 
 
-def test_members_that_are_nearly_the_same_are_one():
+def test_nearly_equal_candidates_are_merged():
     members = np.array([[0.0, 0.0], [0.01, 0.0], [0.0, 0.03], [0.5, 0.5]])
     assert [member.tolist() for member in _apart(members, 2)] == [[0.0, 0.0], [0.0, 0.03]]
     assert len(_apart(members, 9)) == 3
 
 
-def test_choices_are_left_open_with_every_option_and_numbers_are_not():
+def test_open_choices_include_every_option():
     tune = make_tune()
     assert open_choices(tune, ["jump.spend_grace", "jump.repeat"]) == {
         "jump.spend_grace": (False, True), "jump.repeat": ("press", "hold"),
@@ -407,7 +407,7 @@ def facts_of(marks, *, repeat="press", base="seconds", latency=0, held=()):
         ({"base": "frames"}, 2, 5),
     ],
 )  # fmt: skip
-def test_a_press_has_its_last_chance_when_its_buffer_is_over(options, pressed, end):
+def test_a_press_has_its_last_chance_at_the_end_of_its_buffer(options, pressed, end):
     assert last_chance(facts_of({}, **options), pressed) == end
 
 

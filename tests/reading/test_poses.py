@@ -38,7 +38,7 @@ def test_gaits_hold_until_the_speed_is_well_under_their_threshold():
     assert named(rows_of(speeds), hysteresis=0.1) == poses
 
 
-def test_in_the_air_the_gait_begins_anew():
+def test_the_gait_restarts_after_the_air():
     # 3.7 u/s holds a run that was on; after the air it is a walk.
     states = [GROUND, GROUND, RISE, GROUND, GROUND]
     assert named(rows_of([4.5, 3.7, 3.7, 3.7, 3.7], states)) == ["run", "run", "rise", "walk", "walk"]
@@ -52,7 +52,7 @@ def test_a_landing_is_shown_for_its_time_and_only_on_the_ground():
     assert named(rows_of([5] * 5, states, [1]), land_time=1.0) == ["fall", "land", "rise", "rise", "rise"]
 
 
-def test_on_a_line_too_steep_it_slides():
+def test_on_a_slope_too_steep_the_pose_is_slide():
     assert named(rows_of([1, 1], [FALL, FALL], angle=60.0)) == ["slide", "slide"]
 
 
@@ -62,7 +62,7 @@ def test_a_pose_is_shown_for_as_long_as_it_is_held():
     assert shown == ["idle", "idle", "idle", "fall", "fall", "fall"]
 
 
-def test_it_is_a_channel_of_every_trace():
+def test_the_pose_is_a_channel_of_every_trace():
     trace = run(make_tune(jump__jump_speed=10.0), make_drill(length=80, right=[(0, 80)], jump=[(40, 60)]))
     assert BY_COLUMN["pose"].short_label == "Pose"
     poses = [POSES[int(code)] for code in trace["pose"]]
@@ -74,7 +74,7 @@ def test_it_is_a_channel_of_every_trace():
 
 
 @pytest.mark.parametrize("view", ["side", "top"])
-def test_thresholds_do_not_move_the_body(view):
+def test_pose_thresholds_do_not_move_the_body(view):
     drill = make_drill(view=view, length=60, right=[(0, 40)])
     plain, other = run(make_tune(view), drill), run(make_tune(view, pose__run_above=1.0, pose__hold=0.3), drill)
     assert plain["x"].tobytes() == other["x"].tobytes()
@@ -92,7 +92,7 @@ def test_thresholds_do_not_move_the_body(view):
     ),
     some.sampled_from([0.0, 0.05, 0.2]), some.sampled_from([0.0, 0.1, 0.5]),
 )  # fmt: skip
-def test_row_by_row_it_is_the_same_as_all_at_once(rows, hold, hysteresis):
+def test_poses_row_by_row_equal_poses_all_at_once(rows, hold, hysteresis):
     tune = make_tune(pose__hold=hold, pose__hysteresis=hysteresis)
     trace = empty_records(TRACE, len(rows))
     trace["time"] = np.arange(len(rows)) * H
@@ -105,7 +105,7 @@ def test_row_by_row_it_is_the_same_as_all_at_once(rows, hold, hysteresis):
     assert found == poses_of(trace, tune).tolist()
 
 
-def test_a_stride_goes_by_the_way():
+def test_a_stride_depends_on_distance():
     """At 4.8 u/s a run of 1.6 u a cycle goes through three a second; standing and in the air through none."""
     tune = make_tune(drive__law="instant", drive__top_speed=4.8, pose__stride_run=1.6)
     drill = make_drill(length=150, right=[(0, 60)], jump=[(100, 110)])
@@ -169,6 +169,6 @@ def test_strides_a_second_are_those_at_the_greatest_speed():
     assert not figures(tune, make_drill(length=30))
 
 
-def test_they_are_read_where_they_are_asked_for():
+def test_pose_figures_are_read_on_request():
     drill = make_drill(length=60, right=[(0, 50)])
     assert not set(OF_POSES) & read_off(run(make_tune(), drill)).keys()

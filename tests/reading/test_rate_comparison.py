@@ -14,7 +14,7 @@ def advised(found):
     return [(advice.parameter.id, advice.value) for advice in found.advice]
 
 
-def test_the_exact_blend_under_the_midpoint_rule_is_the_same_everywhere():
+def test_exact_ease_with_midpoint_is_the_same_at_every_rate():
     """1 - exp(-k h) composes over ticks, so nothing is left but where the ticks end."""
     found = at_rates(make_tune(drive__law="ease", drive__form="exact", stepping__integrator="midpoint"), RUN)
     assert found.same
@@ -50,7 +50,7 @@ def test_the_height_of_a_jump_by_hand():
     assert found.spread("jump_height") > NOTICED
 
 
-def test_pitfalls_are_described_by_their_own_setting():
+def test_pitfalls_are_explained_by_their_own_setting():
     study = shipped_study("pitfalls")
     for name, id in (
         ("Blend by the tick", "drive.form"),

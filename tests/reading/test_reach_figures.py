@@ -50,7 +50,7 @@ def test_a_gap_by_hand():
     assert found["highest_step_safe"] <= found["highest_step"]
 
 
-def test_they_are_what_reach_says_and_the_same_on_every_drill():
+def test_reach_figures_equal_reach_and_are_the_same_on_every_drill():
     for name in ("Wren", "Bramble"):
         tune = STUDY.tune(name)
         ran, stood = (reach(tune, STUDY.clock, start, (0.0,)) for start in (RUNNING, STANDING))
@@ -61,7 +61,7 @@ def test_they_are_what_reach_says_and_the_same_on_every_drill():
         assert asked(tune) == asked(tune, STUDY.drill("Quay sprint")) == expected
 
 
-def test_they_are_read_only_where_they_are_asked_for_or_have_a_target():
+def test_reach_figures_are_read_only_on_request_or_with_a_target():
     trace = simulate(WREN, DRILL, STUDY.clock)
     assert not set(REACHED) & set(read_off(trace))
     drill = with_target(STUDY, DRILL.name, Target(measure="widest_gap", low=6.0)).drill(DRILL.name)
@@ -75,12 +75,12 @@ def test_they_are_read_only_where_they_are_asked_for_or_have_a_target():
     assert verdict.missed
 
 
-def test_from_above_and_without_a_jump_there_are_none():
+def test_no_reach_figures_in_top_view_or_without_a_jump():
     assert asked(STUDY.tune("Otter"), STUDY.drill("Market diagonals")) == {}
     assert asked(WREN.put("jump.jump_speed", 0.0)) == {}
 
 
-def test_in_a_batch_every_tune_has_its_own():
+def test_in_a_batch_every_tune_has_its_own_reach_figures():
     speeds = [5.0, 7.5, 10.0]
     found = run_and_read(WREN, DRILL, STUDY.clock, {"drive.top_speed": speeds}, ["widest_gap", "jump_height"])
     expected = [asked(WREN.put("drive.top_speed", speed))["widest_gap"] for speed in speeds]
@@ -89,7 +89,7 @@ def test_in_a_batch_every_tune_has_its_own():
     assert "widest_gap" not in run_and_read(WREN, DRILL, STUDY.clock, {"drive.top_speed": speeds})
 
 
-def test_a_number_is_found_for_a_gap_that_is_too_narrow(monkeypatch):
+def test_goal_seek_widens_a_gap(monkeypatch):
     # All 40 numbers would take a while: each try runs the jumps anew.
     ids = ("drive.top_speed", "jump.jump_speed", "gravity.gravity", "jump.coyote", "gravity.fall_factor")
     monkeypatch.setattr(target_search, "PARAMETERS", tuple(parameter_by_id(id) for id in ids))
@@ -104,7 +104,7 @@ def test_a_number_is_found_for_a_gap_that_is_too_narrow(monkeypatch):
         assert asked(changed, drill)["widest_gap"] >= 6.6
 
 
-def test_the_numbers_that_move_a_gap():
+def test_the_numbers_that_affect_a_gap():
     report = sensitivities(WREN, DRILL, STUDY.clock, "widest_gap")
     found = {each.parameter.id: each for each in report.order}
     assert found["drive.top_speed"].change > 0
@@ -113,7 +113,7 @@ def test_the_numbers_that_move_a_gap():
     assert "contact.corner_slip" in {each.id for each in report.idle}
 
 
-def test_on_the_command_line(tmp_path):
+def test_reach_figures_on_the_command_line(tmp_path):
     path = tmp_path / "study.json"
     path.write_text(study_text(STUDY))
     base = ["measure", str(path), "--tune", "Wren", "--drill", DRILL.name]

@@ -31,14 +31,14 @@ def test_the_intent_is_described_where_it_changes():
     assert late == {14: "intent 0 → 1.00: hands 1.00, 3 ticks late", 34: "intent 1.00 → 0: hands 0, 3 ticks late"}
 
 
-def test_from_above_and_where_it_goes_up_the_intent_has_two_numbers():
+def test_the_intent_has_two_numbers_in_top_view_and_with_vertical_motion():
     drill = make_drill(view="top", up=[(10, 30)], length=40)
     assert words_by_row("intend", drill, "top") == {
         11: "intent (0, 0) → (0, 1.00): hands (0, 1.00)", 31: "intent (0, 1.00) → (0, 0): hands (0, 0)",
     }  # fmt: skip
 
 
-def test_an_intent_that_grows_is_described_as_long_as_it_does():
+def test_a_growing_intent_is_described_while_it_grows():
     """In 5 s, so by 0.00333 a tick; while it grows the hands stay as they are."""
     found = words_by_row("intend", make_drill(right=[(5, 8)], length=12), input__key_attack=5.0)
     assert found == {
@@ -50,7 +50,7 @@ def test_an_intent_that_grows_is_described_as_long_as_it_does():
 # Presses and launches
 
 
-def test_a_second_jump_in_coyote_time_says_why_the_first_has_not_spent_it():
+def test_a_second_coyote_jump_says_why_the_grace_was_not_spent():
     drill = make_drill(jump=[(2, 4), (6, 20)], length=20)
     words = words_by_row("launch", drill, jump__coyote=0.3, jump__spend_grace=False)
     assert "coyote" not in words[3]
@@ -61,7 +61,7 @@ def test_a_second_jump_in_coyote_time_says_why_the_first_has_not_spent_it():
     assert list(words_by_row("launch", drill, jump__coyote=0.3)) == [3]
 
 
-def test_every_release_cuts_where_that_is_the_rule():
+def test_every_release_cuts_under_that_rule():
     drill = make_drill(jump=[(2, 10), (14, 18)], length=30)
     values = {"jump__short_hop": "cut", "jump__cut_factor": 0.5, "gravity__gravity": 10.0}
     assert words_by_row("cut_again", drill, jump__cut_repeat="every", **values) == {
@@ -71,14 +71,14 @@ def test_every_release_cuts_where_that_is_the_rule():
     assert words_by_row("cut_again", drill, **values) == {}
 
 
-def test_a_press_is_described_once_and_once_more_where_it_is_lost():
+def test_a_press_is_described_once_and_again_if_lost():
     falling = make_drill(start=(0.0, 400.0), jump=[(10, 12)], length=40)
     assert words_by_row("arm", falling, jump__buffer=0.1) == {
         11: "jump pressed: remembered for 0.1 s", 18: "press lost: 0.12 s old, the buffer is 0.1 s",
     }  # fmt: skip
 
 
-def test_a_launch_says_what_it_took():
+def test_a_launch_names_what_it_used():
     drill = make_drill(right=[(0, 60)], jump=[(40, 45)], length=60)
     speed = run(make_tune(drive__top_speed=6.0), drill)["vx"][40]
     assert speed == 6.0
@@ -88,7 +88,7 @@ def test_a_launch_says_what_it_took():
     assert words == "vy 0 → 15.00: launch, jump speed 12 + run boost 0.5 × 6.00 u/s"
 
 
-def test_a_launch_in_coyote_time_says_how_long_after_the_ground():
+def test_a_coyote_launch_says_how_long_after_leaving_the_ground():
     """Off a ledge at 0.5 u with 6 u/s; the press comes while coyote time runs."""
     ledge = make_drill(solids=[(-20, -1, 0.5, 0)], right=[(0, 40)], jump=[(20, 30)], length=40)
     values = {"drive__law": "instant", "drive__top_speed": 6.0, "jump__coyote": 0.3, "body__width": 0.6}
@@ -100,7 +100,7 @@ def test_a_launch_in_coyote_time_says_how_long_after_the_ground():
     assert words_by_row("launch", ledge, **values)[21].endswith("in coyote time 0.22 s after the ground")
 
 
-def test_a_buffered_launch_says_how_old_its_press_is():
+def test_a_buffered_launch_says_the_age_of_its_press():
     falling = make_drill(start=(0.0, 1.0), jump=[(8, 30)], length=60)
     values = {"jump__buffer": 0.5, "gravity__gravity": 40.0}
     trace = run(make_tune(**values), falling)
@@ -200,7 +200,7 @@ def test_a_net_is_grabbed_climbed_and_let_go():
     assert off.endswith("jump off, 9 u/s")
 
 
-def test_a_fall_at_terminal_speed_is_described_as_long_as_it_holds_back():
+def test_terminal_speed_is_described_while_it_limits_the_fall():
     drill = make_drill(start=(0.0, 400.0), length=60)
     values = {"gravity__gravity": 60.0, "gravity__terminal_speed": 10.0}
     found = words_by_row("fall", drill, **values)
@@ -233,7 +233,7 @@ def all_words(drill, row, view="side", **values):
     return found
 
 
-def test_a_wall_takes_what_goes_into_it_and_the_ground_what_falls():
+def test_walls_and_ground_stop_the_velocity_into_them():
     drill = make_drill(solids=[FLOOR, (2, 0, 3, 9)], **RIGHT)
     assert all_words(drill, 15) == {"move": GROUND}
     assert all_words(drill, 16) == {"move": f"vx 6.00 → 0, x 1.60 → 1.50: a wall | {GROUND}"}
@@ -264,7 +264,7 @@ def test_a_ceiling_a_corner_and_a_step_are_named():
     assert up == {"move": "y 0 → 0.30: up a step: step height 0.5 u"}
 
 
-def test_what_late_contact_shows_is_put_back_in_the_next_tick():
+def test_late_contact_is_resolved_in_the_next_tick():
     drill = make_drill(solids=[FLOOR, (2, 0, 3, 9)], **RIGHT)
     shown, put_back = "late contact: shown inside of what blocks it", "late contact: put back to the near side of what"
     # On the ground from the first tick, and in the wall from the sixteenth.
@@ -279,7 +279,7 @@ def test_what_late_contact_shows_is_put_back_in_the_next_tick():
 # Slopes
 
 
-def test_a_walk_up_a_ramp_is_carried_at_the_pace_of_its_speed():
+def test_a_walk_up_a_ramp_follows_the_slope_pace():
     """At 45° the feet rise and advance 6/√2 u/s, 0.0707 u a tick; they reach the ramp in the eleventh."""
     drill = make_drill(slopes=[(1, 0, 4, 3)], **RIGHT)
     assert all_words(drill, 10) == {"move": GROUND}
@@ -291,7 +291,7 @@ def test_a_walk_up_a_ramp_is_carried_at_the_pace_of_its_speed():
     assert set(all_words(drill, 12)) == {"climb_to", "feel_lines"}
 
 
-def test_too_steep_it_is_a_wall_uphill_and_a_slide_downhill():
+def test_a_steep_slope_is_a_wall_uphill_and_a_slide_downhill():
     drill = make_drill(slopes=[(1, 0, 2, 4)], **RIGHT)
     assert all_words(drill, 11)["feel_lines"] == "vx 6.00 → 0: uphill it is steeper than 50°, a wall"
     falling = make_drill(slopes=[(1, 0, 2, 4)], start=(1.5, 4.0), length=26)
@@ -302,7 +302,7 @@ def test_too_steep_it_is_a_wall_uphill_and_a_slide_downhill():
     )
 
 
-def test_over_a_top_the_body_is_set_down_or_leaves():
+def test_over_a_crest_the_body_snaps_down_or_leaves_the_ground():
     """Down a slope of 1 in 2 at 12 u/s a tick lowers the ground by 0.0894 u, and gravity the body by 0.0111 u."""
     drill = make_drill(slopes=[(-4, 0, 0, 1), (0, 1, 4, -1)], start=(-1.0, 0.75), **RIGHT)
     assert all_words(drill, 8, drive__top_speed=12.0) == {"snap": "set down by 0.0783 u: ground snap 0.25 u"}
@@ -311,7 +311,7 @@ def test_over_a_top_the_body_is_set_down_or_leaves():
     assert off["seen"] == "shown vx 11.64, vy −0.67: off the slope"
 
 
-def test_who_runs_off_a_ramp_takes_its_share_of_the_rise_along():
+def test_running_off_a_ramp_keeps_its_share_of_the_rise():
     drill = make_drill(slopes=[(1, 0, 2, 1)], **RIGHT)
     words = all_words(drill, 25, slope__slope_carry=0.5)["seen"]
     assert words == "vy −0.67 → 1.45: slope carry 0.5 × 4.24 u/s | shown vx 4.24, vy 1.45: off the slope"

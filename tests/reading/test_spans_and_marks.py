@@ -24,7 +24,7 @@ def test_states_cover_the_whole_take_without_gaps():
     assert all(a.end == b.start for a, b in zip(spans, spans[1:], strict=False))
 
 
-def test_grace_is_as_long_as_the_number_or_until_it_is_used():
+def test_grace_lasts_its_time_or_until_it_is_used():
     unused = run(make_tune(jump__coyote=0.15), make_drill(length=60, start=(-1, 0), solids=LEDGE, right=[(0, 60)]))
     coyote = next(span for span in grace_spans(unused) if span.word == "coyote")
     assert coyote.end - coyote.start == pytest.approx(0.15)
@@ -36,7 +36,7 @@ def test_grace_is_as_long_as_the_number_or_until_it_is_used():
     assert coyote.end == pytest.approx(20 / 60)
 
 
-def test_what_happens_is_described_once_and_in_order():
+def test_events_are_listed_once_and_in_order():
     trace = run(
         make_tune(),
         make_drill(
@@ -50,7 +50,7 @@ def test_what_happens_is_described_once_and_in_order():
     assert [row for row, _ in marked] == sorted(row for row, _ in marked)
 
 
-def test_what_happens_under_the_cursor_is_described_tune_by_tune_and_what_comes_next_after_it():
+def test_events_at_the_cursor_are_listed_by_tune_with_the_next_event():
     press, launch, leave, apex, cut, wall = (
         1 << MARKS.index(name) for name in ("press", "launch", "leave", "apex", "cut", "wall")
     )
@@ -65,7 +65,7 @@ def test_what_happens_under_the_cursor_is_described_tune_by_tune_and_what_comes_
     assert happenings_at(happened, 9) == ([Happening(0, 9, "apex")], None)
 
 
-def test_figures_of_runs_of_any_length_are_those_of_each_alone():
+def test_batch_figures_of_any_length_equal_single_figures():
     """Room for them is kept from one time to the next, for shorter and longer runs."""
     drill = make_drill(length=90, solids=((-9.0, -1.0, 9.0, 0.0),), right=[(5, 60)], jump=[(10, 40), (70, 74)])
     tunes = [make_tune(jump__jump_speed=speed) for speed in (6.0, 9.0, 12.0)]
@@ -76,7 +76,7 @@ def test_figures_of_runs_of_any_length_are_those_of_each_alone():
             assert together.of(place) == read_off(trace)
 
 
-def test_what_is_read_of_traces_that_were_run_together_is_what_each_has_alone():
+def test_traces_of_a_batch_equal_single_traces():
     drill = make_drill(length=90, solids=((-9.0, -1.0, 9.0, 0.0),), right=[(5, 60)], jump=[(10, 40), (70, 74)])
     tunes = [make_tune(jump__jump_speed=speed) for speed in (6.0, 9.0, 12.0)]
     clock = run(tunes[0], drill).clock
@@ -94,7 +94,7 @@ def test_what_is_read_of_traces_that_were_run_together_is_what_each_has_alone():
 
 @pytest.mark.parametrize("id", list(probes()))
 @pytest.mark.parametrize("view", ["side", "top"])
-def test_the_drawn_curves_tell_the_values_of_a_choice_apart(id, view):
+def test_the_options_of_a_choice_draw_different_curves(id, view):
     parameter, tune = parameter_by_id(id), Tune(name="Wren", view=view)
     if view not in parameter.views:
         return
@@ -104,7 +104,7 @@ def test_the_drawn_curves_tell_the_values_of_a_choice_apart(id, view):
     assert not any(np.allclose(one, other) for one, other in pairs)
 
 
-def test_grace_that_was_used_says_what_was_left():
+def test_used_grace_says_how_much_was_left():
     drill = make_drill(length=60, start=(-1, 0), solids=LEDGE, right=[(0, 60)], jump=[(20, 40)])
     used = next(span for span in grace_spans(run(make_tune(jump__coyote=0.15), drill)) if span.word == "coyote")
     assert used.used
@@ -114,14 +114,14 @@ def test_grace_that_was_used_says_what_was_left():
     assert lost.left == 0
 
 
-def test_only_the_windows_in_view_and_wide_enough_are_looked_for():
+def test_only_grace_spans_in_view_and_wide_enough_are_returned():
     trace = run(make_tune(jump__coyote=0.15), make_drill(length=60, start=(-1, 0), solids=LEDGE, right=[(0, 60)]))
     assert [span.word for span in grace_spans(trace)] == ["coyote"]
     assert grace_spans(trace, least=0.2) == []
     assert grace_spans(trace, view=(0.9, 1.0)) == []
 
 
-def test_a_trace_knows_the_span_of_its_columns():
+def test_the_span_of_a_column_is_its_finite_range():
     trace = run(make_tune(), make_drill(length=90, jump=[(10, 40)]))
     assert trace.span("vy") == (trace["vy"].min(), trace["vy"].max())
     # The timer is infinite until the press; only what is finite counts.

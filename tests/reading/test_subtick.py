@@ -18,7 +18,7 @@ def facts(integrator="midpoint"):
     return SimpleNamespace(tunes=tune_records([make_tune(stepping__integrator=integrator)]))
 
 
-def test_a_parabola_is_passed_twice():
+def test_a_parabola_crosses_a_height_twice():
     """From 4 to -4 u/s in a tick of 1 s: 4·t - 4·t², which is 0.75 at a quarter and at three quarters."""
     f = facts()
     assert displacement_after(f, 4.0, -4.0, 1.0, 0.25) == displacement_after(f, 4.0, -4.0, 1.0, 0.75) == 0.75
@@ -28,7 +28,7 @@ def test_a_parabola_is_passed_twice():
     assert share_per_tick(f, -4.0, 4.0, 1.0, -0.75, True) == pytest.approx(0.25)
 
 
-def test_a_place_that_is_passed_once_and_one_that_is_not_reached():
+def test_a_position_crossed_once_and_one_never_reached():
     """From 2 to 4 u/s in 1 s: 2·t + t², which is 1.25 after a half and 3 at the end."""
     f = facts()
     assert displacement_after(f, 2.0, 4.0, 1.0, 0.5) == 1.25
@@ -39,14 +39,14 @@ def test_a_place_that_is_passed_once_and_one_that_is_not_reached():
 
 
 @pytest.mark.parametrize(("integrator", "velocity"), [("position_first", 2.0), ("velocity_first", 4.0)])
-def test_by_one_velocity_it_goes_evenly(integrator, velocity):
+def test_constant_velocity_is_interpolated_linearly(integrator, velocity):
     f = facts(integrator)
     assert displacement_after(f, 2.0, 4.0, 0.5, 0.25) == velocity * 0.125
     assert share_per_tick(f, 2.0, 4.0, 0.5, velocity * 0.125, True) == pytest.approx(0.25)
     assert share_per_tick(f, 0.0, 0.0, 0.5, 1.0, True) == 0.0
 
 
-def test_when_a_velocity_is_0():
+def test_the_moment_at_which_the_velocity_is_0():
     assert still_at(3.0, -1.0) == 0.75
     assert still_at(-1.0, 3.0) == 0.25
     assert still_at(0.0, 5.0) == 0.0
@@ -55,7 +55,7 @@ def test_when_a_velocity_is_0():
 
 
 @given(st.floats(-50, 50), st.floats(-50, 50), st.floats(0.001, 0.1), st.floats(0.05, 0.95))
-def test_the_share_after_which_a_place_is_reached_leads_to_that_place(old, new, h, share):
+def test_the_crossing_share_leads_to_the_crossed_position(old, new, h, share):
     f = facts()
     way = displacement_after(f, old, new, h, share)
     for rising in (True, False):

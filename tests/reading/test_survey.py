@@ -66,7 +66,7 @@ CLOCKS = (
 
 
 @pytest.mark.parametrize("view", ["side", "top"])
-def test_varied_records_are_those_of_tunes_that_were_put_together_one_by_one(view):
+def test_varied_records_equal_tunes_built_one_by_one(view):
     chance = random.Random(view)
     tune = make_tune(view)
     columns = {
@@ -93,7 +93,7 @@ def test_varied_records_are_those_of_tunes_that_were_put_together_one_by_one(vie
         ("input.key_reverse_reset", 3.0), ("drive.top_speed", "fast"),
     ],
 )  # fmt: skip
-def test_a_value_that_may_not_be_entered_is_refused_in_words(id, value):
+def test_an_invalid_value_is_refused_with_a_reason(id, value):
     with pytest.raises(ValueError, match=rf"{id} is .*; .* is not"):
         varied(WREN, {id: [value]})
     if isinstance(value, float):
@@ -101,7 +101,7 @@ def test_a_value_that_may_not_be_entered_is_refused_in_words(id, value):
             varied(WREN, {id: np.array([1.0, value])})
 
 
-def test_hands_that_differ_in_their_jump_are_those_of_takes_that_do():
+def test_inputs_with_shifted_jumps_equal_those_of_shifted_takes():
     for clock in CLOCKS:
         for drill in (HOP, EDGE, HARBOUR.drill("Stick sweep")):
             held = np.zeros((3, drill.take.length), dtype=bool)
@@ -119,7 +119,7 @@ def test_hands_that_differ_in_their_jump_are_those_of_takes_that_do():
                 assert np.array_equal(read_in_rows(take.rate, take.length, clock), frames)
 
 
-def test_a_first_press_that_is_dragged_has_the_shifts_of_one_that_lies_there():
+def test_shifts_of_a_dragged_press_equal_those_of_a_placed_one():
     """They are taken from those of the frame before, in blocks."""
     take = HOP.take
     first, *others = jump_presses(take)
@@ -133,7 +133,7 @@ def test_a_first_press_that_is_dragged_has_the_shifts_of_one_that_lies_there():
             assert np.array_equal(quick.fits, plain.fits)
 
 
-def test_a_shifted_press_does_what_it_does_in_a_take_in_which_it_lies_there():
+def test_a_shifted_press_equals_one_placed_there():
     take = HOP.take
     (start, end), *others = jump_presses(take)
     for clock in CLOCKS:
@@ -155,7 +155,7 @@ def test_a_shifted_press_does_what_it_does_in_a_take_in_which_it_lies_there():
 # Sweeps and maps
 
 
-def test_every_figure_of_a_sweep_is_that_of_a_single_run():
+def test_figures_of_a_sweep_equal_single_runs():
     chance = random.Random(7)
     for drill in (HOP, EDGE, HARBOUR.drill("Quay sprint"), HARBOUR.drill("Market diagonals")):
         for clock in CLOCKS[:4]:
@@ -169,14 +169,14 @@ def test_every_figure_of_a_sweep_is_that_of_a_single_run():
 
 
 @pytest.mark.thorough
-def test_threads_read_the_same_as_one():
+def test_several_threads_read_the_same_as_one():
     tunes = varied(WREN, {"gravity.gravity": np.linspace(10, 80, 300)})
     ids = [measure.id for measure in MEASURES]
     runs = runs_of(tunes, HOP, Clock())
     assert figures_of(runs, ids, threads=1).tobytes() == figures_of(runs, ids, threads=3).tobytes()
 
 
-def test_level_lines_of_the_jump_height_are_those_of_the_closed_form():
+def test_contour_lines_of_the_jump_height_follow_the_closed_form():
     """Under midpoint a held jump rises by v²/2g."""
     tune = make_tune("side", stepping__integrator="midpoint", jump__short_hop="none", gravity__fall_factor=1)
     drill = make_drill(length=200, solids=FLOOR, jump=[(4, 200)])
@@ -200,7 +200,7 @@ def _numbers():
     return PARAMETERS
 
 
-def test_a_fine_map_comes_in_parts_and_is_the_coarse_one_where_they_meet():
+def test_a_fine_map_comes_in_parts_and_agrees_with_the_coarse_one():
     known = {parameter.id: parameter for parameter in _numbers()}
     spans = (known["gravity.gravity"], 20, 80), (known["jump.jump_speed"], 8, 20)
     parts = list(map_of(WREN, HOP, Clock(), *spans, ["jump_height"], 99))
@@ -210,7 +210,7 @@ def test_a_fine_map_comes_in_parts_and_is_the_coarse_one_where_they_meet():
     assert np.array_equal(fine.figures["jump_height"][::2, ::2], coarse.figures["jump_height"], equal_nan=True)
 
 
-def test_where_all_targets_are_met_is_where_each_is():
+def test_the_area_of_all_targets_is_the_intersection():
     from cinetica.model.targets import Target
 
     targets = (Target(measure="jump_height", low=2.0, high=2.6), Target(measure="air_time", low=0.5))
@@ -232,14 +232,14 @@ def test_where_all_targets_are_met_is_where_each_is():
 
 
 @pytest.mark.parametrize("values", [np.full((3, 3), np.nan), np.full((3, 3), 2.0)])
-def test_what_is_nowhere_or_everywhere_the_same_has_no_levels(values):
+def test_empty_and_constant_maps_have_no_levels(values):
     assert levels(values) == []
 
 
 # Windows
 
 
-def test_coyote_time_is_as_many_frames_as_counted_by_hand():
+def test_coyote_frames_counted_by_hand():
     """0.15 s are 9 frames at 60 a second, and 0.03 s are 1."""
     press = jump_presses(EDGE.take)[0]
     for tune, frames in ((WREN, 9), (BRAMBLE, 1)):
@@ -248,7 +248,7 @@ def test_coyote_time_is_as_many_frames_as_counted_by_hand():
 
 
 @pytest.mark.parametrize("clock", CLOCKS)
-def test_each_shift_is_what_a_run_of_the_shifted_take_does(clock):
+def test_each_shift_equals_a_run_of_the_shifted_take(clock):
     chance = random.Random(3)
     for drill in (EDGE, HOP, HARBOUR.drill("Early knock"), HARBOUR.drill("Drying nets")):
         press = chance.choice(jump_presses(drill.take))
@@ -293,7 +293,7 @@ def test_the_figure_counts_the_same_frames_as_the_window():
 
 
 @pytest.mark.parametrize("seed", range(6))
-def test_uneven_frames_cost_the_window_none_of_its_frames(seed):
+def test_uneven_frames_do_not_shorten_the_window(seed):
     """The buffer runs on over ticks that may be shorter than the one of the press: every shift is what its run does."""
     tune = make_tune(jump__buffer=0.2, jump__coyote=0)
     # A fall of 2.2 u: about 23 frames, of which the last 12 are within the buffer.
@@ -311,7 +311,7 @@ def test_uneven_frames_cost_the_window_none_of_its_frames(seed):
     assert read_off(simulate(tune, drill, clock))["frames_that_work"].value == sum(works.values())
 
 
-def test_a_press_that_expires_and_jumps_by_holding_is_not_lost():
+def test_an_expired_press_that_jumps_by_holding_is_not_lost():
     """A fall of about 22 frames from 2 u; the press is in the air, its buffer of 2 frames is long over."""
     drill = make_drill(length=120, solids=[(-9, -1, 9, 0)], start=(0, 2), jump=[(4, 60)])
     press = jump_presses(drill.take)[0]
@@ -329,7 +329,7 @@ def test_a_press_that_expires_and_jumps_by_holding_is_not_lost():
         assert read_off(simulate(tune, shorter, Clock()))["lost_presses"].value == 1
 
 
-def test_a_press_that_would_begin_in_another_one_is_left_out_and_not_lost():
+def test_a_shift_into_another_press_is_left_out():
     drill = make_drill(length=140, jump=[(20, 24), (40, 50)])
     found = lane(make_tune(), drill, Clock(), jump_presses(drill.take)[0])
     left_out = [int(shift) for shift, fits in zip(found.shifts, found.fits, strict=True) if not fits]
@@ -339,7 +339,7 @@ def test_a_press_that_would_begin_in_another_one_is_left_out_and_not_lost():
     assert found.window()[1] == 19
 
 
-def test_lanes_side_by_side_are_those_alone_and_held_is_the_second_axis():
+def test_lanes_of_several_tunes_equal_single_ones_with_hold_as_second_axis():
     press = jump_presses(EDGE.take)[0]
     clocks = list(clocks_of(Clock(), EDGE.take.seconds).values())
     found = lanes([WREN, BRAMBLE], EDGE, clocks, press)
@@ -353,7 +353,7 @@ def test_lanes_side_by_side_are_those_alone_and_held_is_the_second_axis():
     assert np.array_equal(same.outcomes, lane(WREN, EDGE, Clock(), press).outcomes)
 
 
-def test_the_clocks_that_are_shown_begin_with_the_studys_own():
+def test_the_shown_clocks_begin_with_that_of_the_study():
     assert list(clocks_of(Clock(tick_rate=90), 2.0)) == ["study", "60", "30", "144", "50 in 60", "hitch"]
     assert "study" not in clocks_of(Clock(), 2.0)
 
@@ -363,7 +363,7 @@ def test_a_body_lands_on_the_tops_of_solids_and_planks_and_on_slopes():
     assert tops_of(course) == [(0, 0, 8, 0), (2, 1.5, 4, 1.5), (8, 0, 12, 2)]
 
 
-def test_a_place_is_the_top_that_the_feet_are_on():
+def test_a_place_is_the_surface_under_the_feet():
     press = jump_presses(EDGE.take)[0]
     found = lane(WREN, EDGE, Clock(), press)
     tops = tops_of(EDGE.course)
@@ -377,7 +377,7 @@ def test_a_place_is_the_top_that_the_feet_are_on():
         assert f"{y0:g} u" in place_words(EDGE.course, place).replace("−", "-")
 
 
-def test_a_hand_that_does_not_scatter_does_what_the_take_does_and_one_that_does_by_the_normal_distribution():
+def test_scattered_presses_follow_the_normal_distribution():
     press = jump_presses(EDGE.take)[0]
     assert spread(WREN, EDGE, Clock(), press, 0.0) == 1.0
     assert spread(BRAMBLE, EDGE, Clock(), press, 0.0) == 0.0
@@ -394,7 +394,7 @@ def test_a_hand_that_does_not_scatter_does_what_the_take_does_and_one_that_does_
             spread(WREN, EDGE, Clock(), press, ms)
 
 
-def test_a_press_that_the_take_does_not_have_is_refused():
+def test_a_missing_press_is_refused():
     with pytest.raises(ValueError, match="no press of jump from frame 3 to 4"):
         lane(WREN, EDGE, Clock(), Press(3, 4))
 
@@ -416,7 +416,7 @@ def drill_for(way, course):
 
 @pytest.mark.parametrize("start", [STANDING, RUNNING])
 @pytest.mark.parametrize("tune", [WREN, BRAMBLE], ids=lambda tune: tune.name)
-def test_the_jump_distance_is_what_a_study_with_that_ledge_measures(tune, start):
+def test_the_jump_distance_equals_a_study_with_that_ledge(tune, start):
     found = reach(tune, Clock(), start)
     levels = [gap.level for gap in found.gaps]
     assert levels == list(levels_for(max(reach(tune, Clock(), each).step for each in (STANDING, RUNNING))))
@@ -449,7 +449,7 @@ def crosses(tune, gap, level, press, edge=0.0, held=150):
 
 @pytest.mark.parametrize("level", [-2.0, 0.0, 1.0])
 @pytest.mark.parametrize("coyote", [0.0, 0.1])
-def test_the_widest_gap_is_the_widest_that_any_press_crosses(level, coyote):
+def test_no_press_crosses_more_than_the_widest_gap(level, coyote):
     """Presses in every frame around the edge, floors that end at every tenth of a tick's way: none crosses more."""
     tune = make_tune(jump__coyote=coyote)
     gap = next(gap for gap in reach(tune, Clock(), RUNNING, (level,)).gaps)
@@ -464,7 +464,7 @@ def test_the_widest_gap_is_the_widest_that_any_press_crosses(level, coyote):
     assert len(window) > MARGIN
 
 
-def test_without_a_run_up_and_coyote_time_a_gap_is_the_way_and_the_width():
+def test_without_run_up_and_coyote_time_a_gap_is_distance_plus_width():
     """From a stand at full speed at once: 6 u/s for so many ticks, and half a body at both ends."""
     tune = make_tune(
         drive__law="instant", drive__top_speed=6, jump__short_hop="none", jump__run_boost=0, jump__coyote=0
@@ -497,7 +497,7 @@ def test_reach_is_the_parabola_of_a_midpoint_jump():
             assert gap.distance is gap.widest is None
 
 
-def test_the_outline_holds_the_gaps():
+def test_the_outline_contains_the_gaps():
     found, paths = reach(WREN, Clock(), RUNNING), outline(WREN, Clock(), RUNNING)
     for gap in found.gaps:
         if gap.distance is not None:
@@ -520,7 +520,7 @@ def test_the_table_has_a_row_for_each_level_and_start():
     ("peak", "step", "top"),
     [(2.4, 0.5, 2.5), (0.835, 0.2, 1.0), (1.4, 0.25, 1.5), (6.0, 1.0, 7.0), (78.0, 20.0, 80.0), (0.03, 0.005, 0.035)],
 )
-def test_levels_are_round_and_go_to_the_first_that_is_out_of_reach(peak, step, top):
+def test_levels_are_round_up_to_the_first_unreachable_one(peak, step, top):
     levels = levels_for(peak)
     assert np.diff(levels) == pytest.approx(np.full(len(levels) - 1, step))
     assert levels[-1] == pytest.approx(top)
@@ -531,7 +531,7 @@ def test_levels_are_round_and_go_to_the_first_that_is_out_of_reach(peak, step, t
 
 @pytest.mark.parametrize("rate", [10, 15, 20])
 @pytest.mark.parametrize("start", [STANDING, RUNNING])
-def test_where_a_slow_clock_misses_the_shortest_presses_the_others_tell(rate, start):
+def test_longer_presses_count_if_a_slow_clock_misses_the_shortest(rate, start):
     """A frame is as long as six of the hand's: a jump that is held for two of them falls between."""
     slow = reach(WREN, Clock(tick_rate=rate), start)
     # A tick is a tenth of a second at the most: the jump of 14.5 u/s is lower by half of its fall in one.
@@ -541,7 +541,7 @@ def test_where_a_slow_clock_misses_the_shortest_presses_the_others_tell(rate, st
     assert max(float(y.max()) for _, y in paths) == pytest.approx(slow.step, abs=1e-9)
 
 
-def test_a_tune_from_above_or_without_a_jump_has_no_reach():
+def test_top_view_and_tunes_without_a_jump_have_no_reach():
     with pytest.raises(ValueError, match="no height to reach"):
         reach(HARBOUR.tune("Otter"), Clock(), STANDING)
     lame = make_tune("side", jump__jump_speed=0)
@@ -551,7 +551,7 @@ def test_a_tune_from_above_or_without_a_jump_has_no_reach():
 # Sensitivity
 
 
-def test_sensitivities_are_the_changes_of_single_runs_and_of_the_closed_form():
+def test_sensitivities_equal_single_runs_and_the_closed_form():
     """v²/2g: 2% for 1% of the jump speed, -1% for 1% of gravity."""
     tune = make_tune(
         "side", stepping__integrator="midpoint", jump__short_hop="none", jump__run_boost=0, gravity__terminal_speed=90
@@ -573,7 +573,7 @@ def test_sensitivities_are_the_changes_of_single_runs_and_of_the_closed_form():
         assert each.change == pytest.approx((high - low) / 2, rel=1e-12)
 
 
-def test_times_are_weighed_in_ticks_too_and_a_figure_that_goes_is_reported_to():
+def test_sensitivities_of_times_in_ticks_and_of_vanishing_figures():
     found = sensitivities(WREN, HARBOUR.drill("Turn on the jetty"), Clock(), "turn_time")
     by_id = {each.parameter.id: each for each in found.order}
     assert by_id["drive.top_speed"].ticks == pytest.approx(by_id["drive.top_speed"].change * 60)
@@ -611,11 +611,11 @@ def test_a_sweep_has_an_axis_for_each_number():
     assert found.figures["lowest_hop"][1, 0] == read_off(simulate(tune, HOP, Clock()))["lowest_hop"].value
 
 
-def test_keys_of_a_take_without_jump_have_no_press():
+def test_a_take_without_jump_has_no_press():
     assert jump_presses(EDGE.take.model_copy(update={"keys": Keys()})) == ()
 
 
-def test_a_figure_that_shows_on_one_side_of_a_number_alone_has_no_change():
+def test_a_figure_present_on_one_side_only_has_no_sensitivity():
     """A ramp that just reaches 99% within the push: with a little less acceleration the time is not shown."""
     short = make_drill(length=90, solids=FLOOR, right=[(5, 14)])
     just = sensitivities(make_tune(drive__acceleration=7 * 0.99 * 60 / 9 * 1.001), short, Clock(), "time_to_top_speed")
@@ -624,7 +624,7 @@ def test_a_figure_that_shows_on_one_side_of_a_number_alone_has_no_change():
     assert just.order[0].share is None
 
 
-def test_an_outline_has_each_way_once_and_all_steerings():
+def test_an_outline_has_each_direction_once_and_all_steerings():
     for start in (STANDING, RUNNING):
         ways = outlined(start)
         assert len(set(ways)) == len(ways)

@@ -39,7 +39,7 @@ def test_the_smallest_change_is_first_and_each_one_meets_the_target():
     assert study.tunes[0].get("jump.jump_speed") == 14
 
 
-def test_none_that_would_miss_another_target_is_proposed():
+def test_proposals_do_not_miss_other_targets():
     both = study_with(
         Target(measure="jump_height", low=2.5, high=2.7), Target(measure="time_to_apex", low=0.34, high=0.352)
     )
@@ -49,13 +49,13 @@ def test_none_that_would_miss_another_target_is_proposed():
     assert "gravity.gravity" not in kept
 
 
-def test_what_else_moves_is_described():
+def test_other_changed_figures_are_listed():
     study = study_with(Target(measure="jump_height", low=2.5))
     speed = next(each for each in solve(study, missed(study)) if each.parameter.id == "jump.jump_speed")
     assert {each.measure.id for _, each in speed.also} & {"air_time", "time_to_apex", "jump_distance", "highest_hop"}
 
 
-def test_what_cannot_be_solved():
+def test_unsolvable_targets_are_explained():
     out_of_reach = study_with(Target(measure="turn_time", low=1.0))
     assert solve(out_of_reach, missed(out_of_reach)) == []
     unknown = study_with(Target(measure="nothing", low=1.0))

@@ -41,7 +41,7 @@ def test_met_and_missed_by_how_much():
         assert ("too" in verdict.why) == (missing != 0)
 
 
-def test_a_figure_that_is_not_known_misses_and_one_that_is_not_shown_does_not():
+def test_an_unknown_figure_misses_and_an_absent_one_does_not():
     study = agreed(Target(measure="turn_time", low=0.1), Target(measure="no_such", low=1.0))
     found = verdicts(study)
     assert [verdict.met for verdict in found] == [False] * 4
@@ -67,7 +67,7 @@ def command(*arguments):
     return CliRunner().invoke(main, ["targets", *map(str, arguments)])
 
 
-def test_the_command_says_each_and_its_status_says_all(file):
+def test_the_command_lists_targets_and_its_status_sums_up(file):
     done = command(file)
     assert done.exit_code == 1
     lines = done.output.splitlines()
@@ -96,7 +96,7 @@ def test_as_json_and_as_junit(file, tmp_path):
     assert [case.classname for case in suite if case.result] == [f"{HOP}.Bramble"]
 
 
-def test_what_a_drill_cannot_show_fails_where_that_is_asked_for(tmp_path):
+def test_figures_a_drill_cannot_show_fail_in_strict_mode(tmp_path):
     path, report = tmp_path / "s.json", tmp_path / "r.xml"
     path.write_text(study_text(agreed(Target(measure="turn_time", low=0.1))))
     assert command(path).exit_code == 0
@@ -121,7 +121,7 @@ def test_a_target_is_set_on_every_drill_that_shows_its_figure():
     assert 2 <= sum(target in drill.targets for drill in after.drills) < len(study.drills)
 
 
-def test_the_sheet_to_show_and_the_proof_say_them():
+def test_report_and_proof_contain_the_targets():
     from cinetica.files.proof import proof_page
     from cinetica.files.report import report_html
 
@@ -134,7 +134,7 @@ def test_the_sheet_to_show_and_the_proof_say_them():
     assert "As agreed" not in proof_page(plain, plain.tune("Wren"), [plain.drill(HOP)])
 
 
-def test_hostile_names_stay_words_in_the_report(tmp_path):
+def test_hostile_names_are_escaped_in_the_report(tmp_path):
     study = editing.renamed_tune(agreed(Target(measure="jump_height", low=9.0)), "Wren", 'a"<&]]>')
     path, report = tmp_path / "s.json", tmp_path / "r.xml"
     # Characters that no XML can hold come from files alone.
@@ -147,7 +147,7 @@ def test_hostile_names_stay_words_in_the_report(tmp_path):
     assert {case.classname for case in suite} == {f'{HOP}.a"<&]]>␇', f"{HOP}.Bramble"}
 
 
-def test_what_moved_is_described_from_what_to_what_and_the_farthest_first():
+def test_changed_figures_are_listed_largest_first_with_both_values():
     before = read_off(run(make_tune(), make_drill(length=90, jump=[(5, 60)])))
     after = read_off(run(make_tune(gravity__gravity=20), make_drill(length=90, jump=[(5, 60)])))
     found = {each.measure.id: each for each in moved(0, "Wren", before, after)}
@@ -160,7 +160,7 @@ def test_what_moved_is_described_from_what_to_what_and_the_farthest_first():
     assert shares == sorted(shares, reverse=True)
 
 
-def test_targets_in_lengths_grow_with_the_whole_study_and_with_nothing_less():
+def test_length_targets_scale_only_with_the_whole_study():
     """A jump of twice the size meets a target of twice the height in the same time."""
     study = agreed(
         Target(measure="jump_height", low=2.0, high=2.5), Target(measure="air_time", high=1.0),

@@ -18,12 +18,12 @@ def test_an_envelope_keeps_the_extremes_and_the_ends(count, bins, seed):
     assert np.all(np.diff(thin_x) >= 0)
 
 
-def test_a_short_curve_is_left_as_it_is():
+def test_a_short_curve_is_unchanged():
     x = np.arange(10.0)
     assert envelope(x, x, 5)[0] is x
 
 
-def test_each_stretch_of_an_envelope_has_its_own_extremes():
+def test_each_bucket_of_an_envelope_has_its_extremes():
     x = np.arange(1000.0)
     y = np.where(np.arange(1000) % 100 == 50, 7.0, 0.0)
     _, thin = envelope(x, y, 10)
@@ -34,14 +34,14 @@ def test_each_stretch_of_an_envelope_has_its_own_extremes():
 @pytest.mark.parametrize(
     ("low", "high", "first", "last"), [(2.5, 4.5, 2, 5), (-9, 99, 0, 9), (20, 30, 9, 9), (-5, -1, 0, 0)]
 )
-def test_what_is_in_view_has_one_point_more_on_either_side(low, high, first, last):
+def test_the_visible_part_has_one_more_point_on_either_side(low, high, first, last):
     x = np.arange(10.0)
     first_point, count = part_in_view(x, low, high)
     assert (first_point, first_point + count - 1) == (first, last)
 
 
 @given(st.lists(st.tuples(st.floats(-50, 50), st.floats(-50, 50)), min_size=3, max_size=200))
-def test_a_path_never_leaves_the_cells_of_its_points(points):
+def test_a_thinned_path_stays_in_the_cells_of_its_points(points):
     x, y = np.array(points).T
     thin_x, thin_y = without_repeats(x, y, 0.5, 0.5)
     assert (thin_x[0], thin_y[-1]) == (x[0], y[-1])

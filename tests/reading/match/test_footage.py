@@ -30,7 +30,7 @@ def footage(shown):
 
 
 @pytest.mark.thorough
-def test_a_still_and_an_animation_are_read_alike(shown, tmp_path):
+def test_a_picture_sequence_and_an_animation_are_read_alike(shown, tmp_path):
     _, _, made, _ = shown
     for place, picture in enumerate(made[:12]):
         picture.save(tmp_path / f"jump {place}.png")
@@ -69,7 +69,7 @@ def test_height_and_launch_are_read_within_two_per_cent(shown, footage):
     assert log.derived == ("vx", "vy")
 
 
-def test_it_is_followed_backward_too_and_stops_where_it_is_lost(shown, footage):
+def test_tracking_goes_backward_too_and_stops_when_lost(shown, footage):
     _, _, _, feet = shown
     middle = (feet[20][0], feet[20][1] - 48)
     back = follow(footage, 20, middle, 10)
@@ -83,7 +83,7 @@ def test_it_is_followed_backward_too_and_stops_where_it_is_lost(shown, footage):
 
 
 @pytest.mark.parametrize("what", ["none", "one", "sizes", "damaged", "text", "many", "huge"])
-def test_what_is_no_row_of_pictures_is_refused_in_words(what, tmp_path):
+def test_unusable_pictures_are_refused_with_a_reason(what, tmp_path):
     picture = Image.new("RGB", (20, 10))
     paths = [tmp_path / f"{k}.png" for k in range(3)]
     for path in paths:
@@ -111,7 +111,7 @@ def test_what_is_no_row_of_pictures_is_refused_in_words(what, tmp_path):
         read_footage(paths)
 
 
-def test_scale_and_ground_have_to_say_something():
+def test_scale_and_ground_must_be_distinct():
     assert scale_of((0, 0), (30, 40), 2.0) == 25.0
     with pytest.raises(ValueError, match="too near"):
         scale_of((5, 5), (6, 5), 2.0)
@@ -122,7 +122,7 @@ def test_scale_and_ground_have_to_say_something():
         log_of(footage, {0: (1, 1), 2: (2, 2)}, 10.0, 5.0, "Log", "Drill")
 
 
-def test_frames_without_a_click_are_left_out_with_their_time():
+def test_frames_without_a_point_are_left_out():
     footage = Footage((np.zeros((9, 9, 3), np.uint8),) * 6, 50.0)
     log = log_of(footage, {1: (10, 100), 2: (12, 90), 5: (20, 60)}, 10.0, 100.0, "Log", "Drill", (3.0, 0.0))
     assert log.time == pytest.approx((0.0, 0.02, 0.08))

@@ -39,7 +39,7 @@ def test_five_numbers_are_found_again(law, hop):
     assert found.tune.jump.jump_speed == pytest.approx(13.1, rel=1e-4)
 
 
-def test_the_same_question_has_the_same_answer():
+def test_the_search_is_deterministic():
     wanted = from_trace(run(make_tune(drive__top_speed=6.3), DRILL))
     one, other = (match(make_tune(), DRILL, CLOCK, wanted, FIVE, seed=3) for _ in range(2))
     assert one.tune == other.tune
@@ -47,7 +47,7 @@ def test_the_same_question_has_the_same_answer():
 
 
 @pytest.mark.parametrize(("lag", "ticks"), [(0.5, -0.5), (-1.0, 1.0)])
-def test_a_start_that_is_left_open_is_found_with_the_numbers(lag, ticks):
+def test_an_open_start_is_found_with_the_numbers(lag, ticks):
     """A log that lags by half a frame shows what the body did half a frame ago."""
     true = make_tune(drive__top_speed=6.3, jump__jump_speed=13.1)
     trace = run(true, DRILL)
@@ -62,7 +62,7 @@ def test_a_start_that_is_left_open_is_found_with_the_numbers(lag, ticks):
     assert match(make_tune(), DRILL, CLOCK, wanted, free).off > 3 * found.off
 
 
-def test_choices_that_are_left_open_are_found():
+def test_open_choices_are_found():
     true = make_tune(drive__law="ease", drive__rate=9.0, jump__short_hop="cap", jump__cap_speed=5.0)
     choices = open_choices(make_tune(), ["drive.law", "jump.short_hop"])
     free = ["drive.rate", "drive.acceleration", "jump.cap_speed", "jump.cut_factor"]
@@ -80,7 +80,7 @@ def test_a_whole_number_is_searched_in_whole_steps():
     assert found.tune.jump.air_jumps == 1
 
 
-def test_what_the_curve_cannot_tell_is_reported_with_the_range_that_fits():
+def test_undetermined_numbers_are_reported_with_their_range():
     """Nobody falls fast enough for the terminal speed to count, and nothing is pressed late."""
     true = make_tune(gravity__terminal_speed=40.0)
     free = ["drive.top_speed", "gravity.terminal_speed", "jump.buffer"]
@@ -99,7 +99,7 @@ def test_what_the_curve_cannot_tell_is_reported_with_the_range_that_fits():
         assert np.abs(trace["y"] - run(true, DRILL)["y"]).max() < 0.05
 
 
-def test_two_numbers_that_make_up_for_each_other_are_not_told():
+def test_two_numbers_that_compensate_are_undetermined():
     """Of the rise alone, with a factor that acts only while it falls: a valley along both numbers of the fall."""
     drill = make_drill(length=60, start=(0.0, 12.0), solids=[(-9.0, -1.0, 9.0, 0.0)])
     true = make_tune(gravity__gravity=30.0, gravity__fall_factor=1.5, gravity__terminal_speed=0.0)
@@ -118,7 +118,7 @@ def test_a_number_at_its_bound_is_reported_to_be():
     assert (estimate.value, estimate.bound) == (pytest.approx(7.0), "high")
 
 
-def test_noise_moves_the_numbers_it_can_tell_by_little():
+def test_noise_changes_determined_numbers_little():
     true = make_tune(drive__top_speed=6.3, jump__jump_speed=13.1)
     clean = from_trace(run(true, DRILL))
     noise = np.random.default_rng(7)
@@ -142,7 +142,7 @@ def test_only_the_stretch_and_the_channels_that_count_are_matched():
     assert found.gaps["y"].greatest > 40
 
 
-def test_it_can_be_stopped_and_keeps_the_best():
+def test_a_search_can_be_stopped_and_keeps_the_best():
     true = run(make_tune(drive__law="ease", drive__rate=9.0), DRILL)
     steps = list(matching(make_tune(), DRILL, CLOCK, from_trace(true), [free_number(make_tune(), id) for id in FIVE],
                           stops=lambda: True))  # fmt: skip
@@ -173,13 +173,13 @@ def test_the_numbers_that_matter_are_chosen():
         ({"time": np.arange(20) / 10, "x": [0.1 * k + 9 * (k > 9) for k in range(20)]}, "leaps by 9.1 u"),
     ],
 )
-def test_a_curve_that_says_nothing_is_refused_in_words(columns, why):
+def test_a_curve_without_information_is_refused_with_a_reason(columns, why):
     time = np.array(columns["time"], dtype=float)
     with pytest.raises(ValueError, match=why):
         check(Wanted(time, {"x": np.array(columns["x"], dtype=float)}, {"x": 1.0}))
 
 
-def test_other_questions_without_an_answer_are_refused_in_words():
+def test_other_unanswerable_questions_are_refused_with_a_reason():
     wanted = from_trace(run(make_tune(), DRILL))
     with pytest.raises(ValueError, match="No number may move"):
         match(make_tune(), DRILL, CLOCK, wanted, [])
@@ -219,7 +219,7 @@ def plain_loop(ticks, h=1 / 60):
     return np.array(rows)
 
 
-def test_a_log_of_another_order_of_a_tick_is_met_as_well_as_it_can_and_the_rest_is_described():
+def test_a_log_with_another_order_is_fitted_and_the_rest_described():
     rows = plain_loop(110)
     columns = {name: tuple(rows[:, place].tolist()) for place, name in enumerate(("x", "y", "vx", "vy"))}
     log = Logged(name="Other", drill="Drill", time=tuple((np.arange(111) / 60).tolist()), **columns)
@@ -234,7 +234,7 @@ def test_a_log_of_another_order_of_a_tick_is_met_as_well_as_it_can_and_the_rest_
     assert found.gaps["y"].greatest == pytest.approx(np.abs(trace["y"] - rows[:, 1]).max(), rel=1e-6)
 
 
-def test_derived_columns_of_a_log_do_not_count_by_themselves():
+def test_derived_columns_of_a_log_are_not_matched_by_default():
     trace = run(make_tune(), DRILL)
     assert from_log(logged(trace, derived=("vx", "vy"))).counted == ["x", "y"]
 
@@ -244,7 +244,7 @@ def test_derived_columns_of_a_log_do_not_count_by_themselves():
 
 @given(some.lists(some.floats(-5, 5), min_size=2, max_size=7))
 @example([0.0, 0.0, 2.2250738585e-313])
-def test_a_drawn_curve_goes_through_its_points_without_a_bump(values):
+def test_a_drawn_curve_passes_its_points_without_overshoot(values):
     points = [(0.1 * place, value) for place, value in enumerate(values)]
     times = np.arange(61) / 60
     found = from_points("y", points, times)
@@ -281,7 +281,7 @@ def test_launches_are_found_on_their_frames(law, hop, speed, gravity):
     assert launch_rows(np.array(trace["vx"]), np.array(trace["vy"])) == launches
 
 
-def test_found_hands_give_the_run_again():
+def test_found_input_reproduces_the_run():
     tune = make_tune(jump__short_hop="cut", drive__top_speed=6.0)
     drill = make_drill(length=150, right=[(5, 60)], left=[(70, 110)], jump=[(20, 30), (90, 120)])
     trace = run(tune, drill)
@@ -294,20 +294,20 @@ def test_found_hands_give_the_run_again():
         assert again[column] == pytest.approx(np.array(trace[column]), abs=1e-9)
 
 
-def test_a_turn_without_a_stop_is_pushed_from_where_it_slows_down():
+def test_a_turn_without_a_stop_begins_where_it_slows_down():
     drill = make_drill(length=100, right=[(5, 40)], left=[(40, 90)])
     take = hands_of(logged(run(make_tune(), drill)), "side")
     assert take.keys.right == ((5, 40),)
     assert take.keys.left[0].start == 40
 
 
-def test_from_above_all_four_sides_are_found():
+def test_in_top_view_all_four_directions_are_found():
     drill = make_drill(view="top", length=120, right=[(5, 40)], up=[(50, 90)])
     take = hands_of(logged(run(make_tune("top", drive__law="instant"), drill)), "top")
     assert (take.keys.right, take.keys.up) == (((5, 40),), ((50, 90),))
     assert not take.keys.left
 
 
-def test_a_log_that_stands_still_has_no_hands():
+def test_a_still_log_has_no_input():
     take = hands_of(logged(run(make_tune(), make_drill(length=30))), "side")
     assert not any(getattr(take.keys, key) for key in ("left", "right", "jump"))
