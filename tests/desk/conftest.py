@@ -21,15 +21,15 @@ def qapp():
 
 @pytest.hookimpl(trylast=True)
 def pytest_runtest_teardown(item):
-    """Windows that were closed are gone before the next test: a change of look goes over all that are there."""
+    """Free closed windows before the next test, since a change of look is applied to every window that exists."""
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 @pytest.fixture(scope="session", autouse=True)
 def collector_at_rest():
-    """Windows that open and close leave Python's collector alone: it would go over all that pytest holds.
+    """Opening and closing windows does not start Python's collector, which would traverse all of pytest's objects.
 
-    For the whole session, since a window may go after its test. Undone by `test_memory.py`.
+    Session-wide, because a window may be freed after its test. `test_memory.py` undoes it.
     """
     with pytest.MonkeyPatch.context() as patched:
         patched.setattr(desk_application, "freeze_live_objects", lambda: None)
@@ -38,7 +38,7 @@ def collector_at_rest():
 
 @pytest.fixture
 def windows(qtbot, tmp_path):
-    """The windows of a process, none open yet."""
+    """The window manager of a process, with no window open yet."""
     opened = Windows(Settings(tmp_path / "settings.ini"))
     yield opened
     for window in list(opened.open_ones):
@@ -49,9 +49,9 @@ def windows(qtbot, tmp_path):
 
 @pytest.fixture
 def window(qtbot):
-    """The real window on the demo study, its kernel loaded."""
+    """The real window on the demo study, with the kernel loaded."""
     window = Window(Session(shipped_study("harbour")))
-    # Closing must not ask whether to keep what a test has changed.
+    # Closing must not ask whether to save what a test has changed.
     qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
     window.show()
     start(window)
@@ -63,7 +63,7 @@ MOST_MOVES = 40
 
 
 def drag(widget, start: QPoint, to: QPoint, *, modifier=Qt.KeyboardModifier.NoModifier, release: bool = True) -> None:
-    """Drag on a widget in a few moves, as a hand does."""
+    """Drag on a widget in a few moves, as a person does."""
     QTest.mousePress(widget, Qt.MouseButton.LeftButton, modifier, start)
     for share in (0.2, 0.5, 0.8, 1.0):
         _move(widget, start + (to - start) * share, modifier)
@@ -72,7 +72,7 @@ def drag(widget, start: QPoint, to: QPoint, *, modifier=Qt.KeyboardModifier.NoMo
 
 
 def key(window, which, modifier=Qt.KeyboardModifier.NoModifier) -> None:
-    """Press a key in the window, and let all come of it."""
+    """Press a key in the window and process all events."""
     QTest.keyClick(window, which, modifier)
     QApplication.processEvents()
 
@@ -129,7 +129,7 @@ def hand(window):
 
 @pytest.fixture
 def messages(window):
-    """All that the window has said, done or refused."""
+    """All messages of the window, refusals included."""
     words = []
     window.session.message.connect(words.append)
     window.session.refused.connect(words.append)

@@ -1,9 +1,9 @@
-"""A monkey at the real window: random acts of mouse and keyboard, dialogs, garbage, drags left open, undo storms.
+"""A monkey test of the real window: random mouse and keyboard input, garbage, unfinished drags, bursts of undo.
 
-`python -m tests.desk.monkey --seconds 600 --seed 7` lets it play for longer; see also `make monkey`. It stops at the
+`python -m tests.desk.monkey --seconds 600 --seed 7` runs it for longer; see also `make monkey`. It stops at the
 first fault:
-an exception, a warning of Qt's, an act that takes too long, a study that does not read back, an undo list that does not
-lead back.
+an exception, a warning from Qt, an act that takes too long, a study that does not read back, an undo list that does not
+lead back to the start.
 """
 
 from __future__ import annotations
@@ -69,17 +69,17 @@ MODIFIERS = (Qt.KeyboardModifier.NoModifier,) * 4 + (
 )
 # These end the window or open another.
 NOT_DONE = ("quit", "new_window", "duplicate_study", "close_window")
-# What Qt says of the platform without a screen, and not of the program.
+# Warnings of Qt about the offscreen platform, not about the program.
 HARMLESS = ("OpenType support missing", "This plugin does not support", "propagateSizeHints")
 LONGEST_ACT = 30.0
 
 
 class Fault(Exception):
-    """What the monkey has found."""
+    """A fault found by the monkey."""
 
 
 class Monkey:
-    """It works on a window, and notes what it does, so that a fault can be told and done again from its seed."""
+    """Acts on a window at random, and records its acts so that a fault can be reported and reproduced from the seed."""
 
     def __init__(self, window: Window, seed: int, folder: Path) -> None:
         self.window, self.chance, self.folder = window, random.Random(seed), folder
@@ -92,15 +92,15 @@ class Monkey:
         self._down: tuple[QWidget, QPoint] | None = None
         self._opened: dict[Document, object] = {}
 
-    # One act after the other
+    # One act after another
 
     def act(self) -> None:
-        """One act at random."""
+        """Perform one random act."""
         self.next_window()
         self._do(self.chance.choice(self._acts))
 
     def do(self, name: str, seed: int) -> None:
-        """The act of this name, with its choices by this seed."""
+        """Perform the act of this name, with choices drawn from this seed."""
         self.chance = random.Random(seed)
         self._do(getattr(self, name))
 
@@ -108,7 +108,7 @@ class Monkey:
         self.log.append(act.__name__)
         self.done[act.__name__] += 1
         begun = time.monotonic()
-        # What never comes back says where it is.
+        # An act that never returns leaves a stack trace.
         faulthandler.dump_traceback_later(3 * LONGEST_ACT, exit=True)
         self._poking = True
         self._poke_soon()
@@ -125,18 +125,18 @@ class Monkey:
             raise Fault("\n".join([*self.faults, f"after {len(self.log)} acts, the last: {', '.join(self.log[-12:])}"]))
 
     def next_window(self) -> None:
-        """Where there are several, it goes from one to another."""
+        """Switch to another window if there are several."""
 
     def look(self) -> None:
-        """The study as it is can be read back."""
+        """Check that the study can be read back."""
         study = self.window.session.study
         if parse_study(study_text(study).encode(), "the study") != study:
             raise Fault(f"it does not read back; the last acts: {self.log[-12:]}")
 
     def undo_all(self) -> None:
-        """Everything can be undone, down to the study as it was opened, and done again."""
+        """Undo everything, back to the study as it was opened, and redo it."""
         session = self.window.session
-        # A drag that was left open is an edit, too, and counts.
+        # An unfinished drag is an edit as well.
         session.end_from_outside()
         now, count = session.study, session.undo_stack.index()
         while session.undo_stack.canUndo():
@@ -158,15 +158,15 @@ class Monkey:
         return self._opened[self.window.session.document]
 
     def watch(self) -> None:
-        """From now on the study that was loaded last is where undo must lead to."""
+        """Expect undo to lead to the study as it is now."""
         session, document = self.window.session, self.window.session.document
         self._opened.setdefault(document, session.study)
         session.loaded.connect(lambda: self._opened.update({document: document.study}))
-        # A menu that is poked at, or Ctrl+W, would end it: closing is an act of its own.
+        # Poking at a menu, or Ctrl+W, would close it; closing is a separate act.
         for name in ("quit", "close_window"):
             self.window.actions_by_name[name].setEnabled(False)
 
-    # What it does
+    # Acts
 
     def do_a_command(self) -> None:
         name = self.chance.choice([name for name in self.window.actions_by_name if name not in NOT_DONE])
@@ -192,7 +192,7 @@ class Monkey:
             )
 
     def do_drag(self) -> None:
-        """Press, move, and sometimes never let go."""
+        """Press, move, and sometimes never release."""
         if (widget := self._any_widget(visible_part=True)) is None:
             return
         start, keys = self._within(widget), self.chance.choice(MODIFIERS[:6])
@@ -281,7 +281,7 @@ class Monkey:
     # What is open is poked a few times and then closed
 
     def _poke_soon(self) -> None:
-        """A new timer for each: what a poke opens may wait for the next one. Never more than one waits."""
+        """Start a new timer each time, since what a poke opens may wait for the next one. At most one is pending."""
         if self._poking and not self._poke_waits:
             self._poke_waits = True
             QTimer.singleShot(1, self._poke_what_is_open)
@@ -370,7 +370,7 @@ class Monkey:
             )
         return path
 
-    # Small helps
+    # Helpers
 
     def _typed(self) -> str:
         return self.chance.choice(GARBAGE).replace("\x00", "").replace("\t", " ")
@@ -395,7 +395,7 @@ class Monkey:
 
 
 class SeveralWindows(Monkey):
-    """It opens windows and closes them, and works in all of them in turn."""
+    """Opens and closes windows, and acts on all of them in turn."""
 
     def __init__(self, windows: Windows, most: int, seed: int, folder: Path) -> None:
         self.windows, self.most = windows, most
@@ -423,7 +423,7 @@ class SeveralWindows(Monkey):
                 self._open()
 
     def do_close_one(self) -> None:
-        """A changed one asks; what it asks is poked at until it goes away, and the window may stay open."""
+        """Close a window. If it has changes it asks; the question is poked at, and the window may stay open."""
         if len(self.windows.open_ones) > 1:
             session = self.window.session
             if self.chance.random() < 0.5:
@@ -434,7 +434,7 @@ class SeveralWindows(Monkey):
 
 
 def _type(widget: QWidget, text: str) -> None:
-    """Letters of any language, which `QTest.keyClicks` does not know."""
+    """Type letters of any language, which `QTest.keyClicks` does not support."""
     for letter in text:
         for kind in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
             if isValid(widget):
@@ -460,7 +460,7 @@ def _move(widget: QWidget, to: QPoint, keys: Qt.KeyboardModifier) -> None:
 
 @contextmanager
 def at_the_window(seed: int, folder: Path) -> Iterator[Monkey]:
-    """A monkey at a window of its own."""
+    """A monkey with its own window."""
     with _ears(Monkey(Window(Session(shipped_study("harbour"))), seed, folder)) as monkey:
         monkey.watch()
         monkey.window.resize(1280, 800)
@@ -472,7 +472,7 @@ def at_the_window(seed: int, folder: Path) -> Iterator[Monkey]:
 
 @contextmanager
 def at_windows(seed: int, folder: Path, most: int) -> Iterator[Monkey]:
-    """A monkey at up to so many windows of one process."""
+    """A monkey with several windows of one process."""
     windows = Windows(Settings(folder / "settings.ini"))
     with _ears(SeveralWindows(windows, most, seed, folder)) as monkey:
         yield monkey
@@ -489,7 +489,7 @@ def _leave(window: Window) -> None:
 
 @contextmanager
 def _ears(monkey: Monkey) -> Iterator[Monkey]:
-    """What goes wrong anywhere becomes its fault; no dialog of the system's is opened."""
+    """Turn whatever goes wrong into a fault of the monkey, and open no system dialogs."""
 
     def wrong(kind: type[BaseException], error: BaseException, trace: object) -> None:
         monkey.faults.append("".join(traceback.format_exception(kind, error, error.__traceback__)))
@@ -518,7 +518,7 @@ def _ears(monkey: Monkey) -> Iterator[Monkey]:
 
 
 def play(monkey: Monkey, *, acts: int = 10**9, seconds: float = 1e9) -> None:
-    """This many acts, or seconds; in between, and at the end, the study is read back and undone."""
+    """Perform so many acts, or act for so many seconds; now and then, and at the end, check reading back and undo."""
     until = time.monotonic() + seconds
     for number in range(1, acts + 1):
         monkey.act()

@@ -1,4 +1,4 @@
-"""What a window shows, as pixels and as words, for tests that look at it."""
+"""What a window shows, as pixels and as texts."""
 
 from __future__ import annotations
 
@@ -33,14 +33,14 @@ from cinetica.desk.paint.layer_cache import without_paint_caches
 
 
 def settle() -> None:
-    """Until nothing waits any more: layouts, paintings and timers of no time."""
+    """Process events until nothing is pending: layouts, repaints and zero timers."""
     for _ in range(6):
         QApplication.processEvents()
 
 
 @contextmanager
 def layouts_of(watched: QObject) -> Iterator[list[QObject]]:
-    """What is asked for a new layout meanwhile: of one widget, or of all those of the application."""
+    """The layout requests inside this context: of one widget, or of all widgets."""
     asked: list[QObject] = []
 
     class Watch(QObject):
@@ -63,12 +63,12 @@ def pixels_of(image: QImage) -> np.ndarray:
 
 
 def on_screen(window: QWidget) -> np.ndarray:
-    """What the screen shows of a window now, without painting anything for it."""
+    """The current pixels of a window, without repainting it."""
     return pixels_of(window.screen().grabWindow(window.winId()).toImage())
 
 
 def anew(window: QWidget) -> np.ndarray:
-    """The same after everything has been painted once more, from no kept picture."""
+    """The pixels of a window after repainting everything, without cached images."""
     with without_paint_caches():
         for widget in (window, *window.findChildren(QWidget)):
             widget.update()
@@ -80,7 +80,7 @@ def anew(window: QWidget) -> np.ndarray:
 
 
 def differing(a: np.ndarray, b: np.ndarray) -> int:
-    """Pixels that differ by more than rounding."""
+    """The pixels that differ by more than rounding."""
     assert a.shape == b.shape
     if np.array_equal(a, b):
         return 0
@@ -89,7 +89,7 @@ def differing(a: np.ndarray, b: np.ndarray) -> int:
 
 @dataclass
 class Word:
-    """A text as it is drawn: where in the window, what is left of it, in which font, by which widget."""
+    """A text as it is drawn: its place in the window, the visible part, its font and its widget."""
 
     text: str
     rect: QRectF
@@ -104,7 +104,7 @@ class Word:
 
 
 class _Engine(QPaintEngine):
-    """It draws nothing and notes every text."""
+    """A paint engine that draws nothing and records every text."""
 
     def __init__(self, widget: QWidget) -> None:
         super().__init__(QPaintEngine.PaintEngineFeature.AllFeatures)
@@ -124,7 +124,7 @@ class _Engine(QPaintEngine):
             return
         painter = self.painter()
         transform = painter.combinedTransform()
-        # As high as its ink: what a font keeps free over and under its letters may be cut.
+        # Only as high as its ink: the space that a font reserves above and below may be cut off.
         ink = QFontMetricsF(item.font()).tightBoundingRect(item.text())
         local = QRectF(at.x(), at.y() + ink.top(), item.width(), ink.height())
         rect = transform.mapRect(local)
@@ -171,7 +171,7 @@ class _Device(QPaintDevice):
 
 
 def words_of(window: QWidget) -> list[Word]:
-    """Every text that a window draws, widget by widget, whether all of it can be seen or not."""
+    """Every text that a window draws, by widget, visible or not."""
     words = []
     for widget in (window, *window.findChildren(QWidget)):
         if widget.window() is not window or not widget.isVisible() or widget.visibleRegion().isEmpty():
@@ -197,7 +197,7 @@ def contrast(a: tuple[int, int, int], b: tuple[int, int, int]) -> float:
 
 
 def contrast_of(word: Word, picture: np.ndarray) -> float:
-    """Contrast of a word with what is under it: the most frequent colour there."""
+    """The contrast of a text with the most frequent colour around it."""
     rect = word.seen.toRect().adjusted(-2, -2, 2, 2).intersected(QRect(0, 0, picture.shape[1], picture.shape[0]))
     under = picture[rect.top() : rect.bottom() + 1, rect.left() : rect.right() + 1].reshape(-1, 3)
     colors, counts = np.unique(under, axis=0, return_counts=True)
@@ -206,7 +206,7 @@ def contrast_of(word: Word, picture: np.ndarray) -> float:
 
 
 def _scrolls(word: Word) -> tuple[bool, bool]:
-    """Whether what is cut off across or up can be scrolled to."""
+    """Whether the part that is cut off can be scrolled to."""
     across = up = isinstance(word.widget, QLineEdit)
     widget = word.widget
     while widget is not None:
@@ -236,13 +236,13 @@ def _tip(word: Word) -> str:
 
 
 def _meant(word: Word) -> bool:
-    """Whether the dots belong to the text and do not stand for what was left out."""
+    """Whether an ellipsis belongs to the text and does not stand for omitted words."""
     texts = [getattr(word.widget, name, str)() for name in ("text", "placeholderText", "title")]
     return any(word.text.strip() in str(text).replace("&", "") for text in texts)
 
 
 def faults_of(window: QWidget, words: list[Word] | None = None) -> list[str]:
-    """What is wrong with the words of a window: cut off, one over the other, without a tooltip, not in the font."""
+    """What is wrong with the texts of a window: cut off, overlapping, elided without a tooltip, or in a wrong font."""
     words = words_of(window) if words is None else words
     faults = []
     for word in words:

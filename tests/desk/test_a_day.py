@@ -1,4 +1,4 @@
-"""A day as the designer: ten jobs, each done in the real window and checked by its numbers (docs/guide.md)."""
+"""A designer's day: ten jobs of docs/guide.md, done in the real window and checked by their numbers."""
 
 from pathlib import Path
 
@@ -33,7 +33,7 @@ Key = Qt.Key
 
 
 class Designer(Hand):
-    """Whoever sits in front of the window: keys, typed cells, and figures read."""
+    """A designer at the window: presses keys, types into cells and reads figures."""
 
     def __init__(self, window, monkeypatch):
         super().__init__(window)
@@ -47,7 +47,7 @@ class Designer(Hand):
         QApplication.processEvents()
 
     def begin(self, name):
-        """Ctrl+N, and choose by name."""
+        """Press Ctrl+N and choose by name."""
         row = next(place for place, choice in enumerate(CHOICES) if choice.name.startswith(name))
 
         def choose(dialog):
@@ -60,7 +60,7 @@ class Designer(Hand):
         self.key(Key.Key_N, CTRL)
 
     def drill(self, name):
-        """Ctrl+PgDown until it is there."""
+        """Press Ctrl+PgDown until the drill is shown."""
         for _ in self.session.study.drills:
             if self.session.drill.name == name:
                 return
@@ -69,7 +69,7 @@ class Designer(Hand):
 
     def set(self, id, tune, text):
         if not self.view.cell(id, tune).isValid():
-            # It is one of those that a new study does not begin with: its section says how many more there are.
+            # A new study does not show this number: its section says how many more there are.
             self.view.sheet.open_section(parameter_by_id(id).section)
         index = self.view.cell(id, tune)
         assert index.isValid(), f"{id} is not shown"
@@ -77,18 +77,18 @@ class Designer(Hand):
         self.view.type_into(index, text)
 
     def wish(self, id, tune, text):
-        """Type over a figure that is read off."""
+        """Type over a figure."""
         figures = self.window.sheet.figures
         index = figures.cell(id, tune)
         assert index.isValid(), f"{id} is not read off here"
         figures.type_into(index, text)
 
     def read(self, id, tune) -> float:
-        """A figure as the sheet has it."""
+        """A figure as the sheet shows it."""
         return next(shown for shown in self.session.shown if shown.tune.name == tune).readings[id].value
 
     def in_column(self, tune):
-        """Go to a tune's column by key, so that the menu's commands mean it."""
+        """Go to the column of a tune by key, so that menu commands apply to it."""
         self.view.setFocus()
         self.view.go_to("drive.top_speed", tune)
 
@@ -107,7 +107,7 @@ def test_1_a_top_view_courier_runs_diagonals_at_straight_speed(designer):
     designer.wish("time_to_top_speed", "Courier", "0.25")
     designer.wish("stopping_distance", "Courier", "0.5")
     trace = designer.trace("Courier")
-    # By hand: 99% of 6 u/s after 0.25 s of an even ramp; v²/2a = 0.5 u over the ground, within what ticks leave.
+    # By hand: 99% of 6 u/s after 0.25 s of a constant ramp; v²/2a = 0.5 u on the ground, up to the length of a tick.
     assert designer.value("drive.acceleration", "Courier") == pytest.approx(0.99 * 6 / 0.25, rel=0.05)
     assert designer.value("drive.friction", "Courier") == pytest.approx(36 / (2 * 0.5), rel=0.12)
     assert designer.read("time_to_top_speed", "Courier") == pytest.approx(0.25, abs=1e-3)
@@ -134,7 +134,7 @@ def test_2_compare_turning_with_ease_and_ramp(designer):
     designer.drill("Turn round")
     ramp, blend = designer.trace("Courier"), designer.trace("Courier copy")
     turn = designer.session.drill.take.keys.left[0].start + 1
-    # The blend leaves at once and arrives late; the ramp takes the whole way at one pace.
+    # Ease starts fast and arrives late; the ramp covers the whole change at one rate.
     crossed = [int(np.argmax(trace["vx"][turn:] <= 0)) for trace in (ramp, blend)]
     assert crossed[1] < crossed[0]
     explaining = designer.window.page.explaining
@@ -160,7 +160,7 @@ def test_3_set_a_jump_by_height_and_time_and_a_hop_of_a_third(designer):
     assert designer.read("time_to_apex", "Courier") == pytest.approx(0.36, rel=1e-2)
     assert designer.read("lowest_hop", "Courier") == pytest.approx(2.6 / 3, rel=1e-3)
     assert designer.trace("Courier")["vy"].min() >= -18
-    # Tap and hold over each other, launch on launch.
+    # Tap and hold overlaid, aligned on their launches.
     designer.patch.setattr(designer.window.commands, "ask_one", lambda *_: "Tap")
     designer.key(Key.Key_O, CTRL | SHIFT)
     comparing = designer.window.page.comparing
@@ -202,10 +202,10 @@ def test_4_find_how_late_and_how_early_a_press_works(designer):
     assert latest - (late - 1) == pytest.approx(designer.value("jump.coyote", "Wren") * 60)
     designer.drill("Early knock")
     landed = int(designer.trace("Wren").rows_with(LAND)[0])
-    # A press so many ticks before the launch that follows the landing still works: the buffer's six.
+    # A press up to six ticks before landing still works: that is the buffer.
     earliest = min(frame for frame in range(landed - 12, landed) if works_at(frame, "Wren", BUFFERED_LAUNCH))
     assert landed - earliest == pytest.approx(designer.value("jump.buffer", "Wren") * 60)
-    # Widened to six frames each, typed as frames, beside the tune as it was.
+    # Widened to six frames each, typed as frames, beside the original tune.
     designer.in_column("Bramble")
     designer.key(Key.Key_B, CTRL)
     designer.set("jump.coyote", "Bramble", "6 frames")
@@ -213,7 +213,7 @@ def test_4_find_how_late_and_how_early_a_press_works(designer):
     assert designer.value("jump.coyote", "Bramble") == designer.value("jump.buffer", "Bramble") == pytest.approx(0.1)
     before, after = (designer.session.study.tune(name).values() for name in ("Bramble before", "Bramble"))
     assert {id for id in before if before[id] != after[id]} == {"jump.coyote", "jump.buffer"}
-    # The window shows just that: Wren hidden, only rows that differ.
+    # The window shows only this: Wren hidden, only rows that differ.
     designer.in_column("Bramble before")
     designer.key(Key.Key_R, CTRL)
     designer.in_column("Wren")
@@ -325,7 +325,7 @@ def test_8_play_over_the_roofs_with_the_old_tune_as_a_shadow(designer):
     new, old = designer.trace("Wren"), designer.trace("Wren before")
     assert len(new.rows_with(LAUNCH)) == 1
     assert new["x"].max() > 8, "it is over the gap"
-    # By hand: both ramp with 60 u/s² until the old one has its 7.5 u/s, after 0.125 s; one tick later they differ.
+    # By hand: both ramp at 60 u/s² until the old one has its 7.5 u/s after 0.125 s; they differ one tick later.
     pressed = designer.session.drill.take.keys.right[0].start
     parted = int(np.argmax(np.abs(new["vx"] - old["vx"]) > 1e-9))
     assert parted == pressed + 8
@@ -383,7 +383,7 @@ def test_10_hand_over_to_a_game_and_compare_its_log_with_the_tune(designer, qtbo
     assert "follows Wren" in verdicts["follows"]
     assert "leaves Wren" in verdicts["leaves"]
     wren, good, bad = (shown.trace for shown in designer.session.shown if shown.tune.name != "Bramble")
-    # It leaves where Wren begins to fall, and a little later by more than half a pixel.
+    # It departs where Wren begins to fall, and exceeds half a pixel a little later.
     apex = int(np.argmax(wren["y"]))
     frame = int(verdicts["leaves"].split("at frame ")[1].split()[0])
     assert apex < frame < apex + 8

@@ -1,4 +1,4 @@
-"""A second day of the designer and the level designer: jobs of the guide, done in the real window."""
+"""A second day of the designer and the level designer: jobs of docs/guide.md, done in the real window."""
 
 import csv
 import math
@@ -25,7 +25,7 @@ USER = Qt.ItemDataRole.UserRole
 
 
 class LevelDesigner(Designer):
-    """Goes to the page Survey, too."""
+    """A designer who also uses the page Survey."""
 
     def survey(self, words):
         self.key(Key.Key_F8)
@@ -83,7 +83,7 @@ def test_1_set_targets_for_a_heavy_guard_and_meet_them_with_the_smallest_change(
     everywhere.judge_now()
     missed = everywhere.first_missed
     assert missed.target.measure == "jump_height"
-    # By hand: 1.2 times the gravity makes of 1.4 u at the same speed 1.4 / 1.2 u.
+    # By hand: at the same speed, 1.2 times the gravity turns 1.4 u into 1.4 / 1.2 u.
     assert missed.value == pytest.approx(1.4 / 1.2, rel=0.03)
     designer.key(Key.Key_J, CTRL)
     assert designer.session.drill.name == "Tap and hold"
@@ -105,13 +105,13 @@ def test_2_copy_the_widest_gap_and_the_highest_step_as_a_table(designer, tmp_pat
     rows = list(csv.reader((tmp_path / "reach.csv").open()))
     by_level = {(row[1], row[2]): row for row in rows[1:] if row[0] == "Bramble"}
     flat = by_level["running", "0"]
-    # By hand: in the air time at the top speed.
+    # By hand: air time times top speed.
     assert float(flat[5]) == pytest.approx(6 * float(flat[6]), rel=0.03)
-    # Between edges there is a body's width more, two ticks of coyote time, and the rest of a tick at the end.
+    # Between edges add a body's width, two ticks of coyote time, and the rest of a tick at the end.
     width = designer.session.study.tune("Bramble").body.width
     assert float(flat[5]) + width < float(flat[3]) < float(flat[5]) + width + 3 * 6 / 60 + 0.01
-    # Three frames earlier is three frames of the way less; held three frames less than the rise needs, the jump is a
-    # little lower, too.
+    # Three frames earlier costs three frames of distance; held three frames less than the rise takes, the jump is
+    # a little lower, too.
     assert float(flat[3]) - 0.9 < float(flat[4]) < float(flat[3]) - 3 * 6 / 60 + 0.01
     assert by_level["running", max((level for _, level in by_level), key=float)][3] == ""
     steps = [row for row in rows if row[0] == "highest step u"]
@@ -196,8 +196,8 @@ def test_6_compare_three_cameras_at_walking_and_full_speed(designer):
         new = f"Wren {number}"
         designer.session.alter("A name", lambda study, old=name, new=new: _renamed(study, old, new))
     far = [designer.read("camera_distance", f"Wren {number}") for number in range(3)]
-    # An ease that closes the share k of the gap in a tick lags (1 - k) / k of the tick's way behind a steady run; one
-    # that looks 0.4 s ahead leads by 3 u less that lag; either may be off by half of its window.
+    # An ease that covers the share k of the gap per tick lags a steady run by (1 - k) / k ticks; one that looks 0.4 s
+    # ahead leads by 3 u less that lag; either may be off by half of its window.
     k = 1 - math.exp(-float(designer.value("camera.follow_rate", "Wren 0")) / 60)
     lag = 7.5 / 60 * (1 - k) / k
     waits = float(designer.value("camera.window_width", "Wren 0")) / 2
@@ -240,7 +240,7 @@ def test_8_somebody_else_reads_the_decisions_later(designer, tmp_path):
     designer.key(Key.Key_S, CTRL)
     assert path.exists()
 
-    # Somebody else opens it.
+    # Somebody else opens the study.
     window = designer.window
     window.documents.open_file(path)
     window.study_runs.judge_now()
@@ -254,7 +254,7 @@ def test_8_somebody_else_reads_the_decisions_later(designer, tmp_path):
     assert target.startswith("Jump height should be ≥ 1.35 u; ")
     assert target.endswith("u too low")
     assert messages["milestone", ""] == f"Guard: Gravity {gravity:g} → 40."
-    # To where it is missed.
+    # Go to the missed target.
     designer.drill("Start and stop")
     row = next(child for _, child in leaves(decided.list) if child.data(0, USER)[0] == "target")
     decided.list.setCurrentItem(row)

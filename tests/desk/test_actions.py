@@ -12,7 +12,7 @@ from cinetica.desk.actions.catalogue import ACTIONS, MENUS, RECENT, Action, Menu
 from cinetica.desk.dialogs.command_search import CommandSearch
 from tests.desk.conftest import key
 
-# With the four pages and the lines between.
+# The four pages and the separators between them.
 MOST_ENTRIES = 14
 
 

@@ -1,4 +1,4 @@
-"""A study that is rescaled looks and works alike: pictures, drags, ranges, grids and Play."""
+"""A rescaled study looks and works the same: pictures, drags, ranges, grids and Play."""
 
 import numpy as np
 import pytest
@@ -52,7 +52,7 @@ def test_numbers_keep_their_place_in_the_range_and_drags_their_reach(factor):
         own, its = sized(parameter, wren), sized(parameter, other)
         value, scaled = float(wren.get(parameter.id)), float(other.get(parameter.id))
         assert share_of_comfort(its, scaled) == pytest.approx(share_of_comfort(own, value), abs=1e-6)
-        # In round steps, which are at most 1.6 times as large or as small.
+        # Drags move in round steps, which may differ by a factor of up to 1.6.
         moved = float(dragged(own, value, 40)) - value
         moved_there = (float(dragged(its, scaled, 40)) - scaled) / (scaled / value if value else 1.0)
         if moved and value and moved_there:
@@ -72,7 +72,7 @@ def test_the_stage_shows_the_same_part_of_the_world(opened, factor):
 
 
 def test_play_is_painted_the_same_pixel_for_pixel(opened, monkeypatch):
-    """A power of two scales every number exactly; the round steps of the grid differ."""
+    """A power of two scales every number exactly; only the round steps of the grid differ."""
     monkeypatch.setattr(Arena, "_draw_grid", lambda *_: None)
     pictures = []
     for factor in (1.0, 32.0):
@@ -149,7 +149,7 @@ def test_a_body_may_be_a_thousandth_of_a_unit():
 @pytest.mark.parametrize("factor", SIZES)
 @pytest.mark.parametrize("start", ["standing", "running"])
 def test_a_jump_reaches_the_same_places_of_the_world(factor, start):
-    """The cliff is as deep as one falls: no way leads under it, however small the world is."""
+    """The cliff is as deep as a body can fall: nothing passes below it, however small the world is."""
     mine, its = (
         np.array(outline(study.tune("Wren"), study.clock, start).hull)
         for study in (STUDY, resized(STUDY, factor, Scope.STUDY))
@@ -179,7 +179,7 @@ def test_all_pages_show_the_same_part_of_the_world(opened, factor):
             shown += [scales.left / of_x, scales.right / of_x, scales.bottom / size, scales.top / size]
         ends.append(shown)
         window.hide()
-    # The least step of a card's own grid is a power of two.
+    # The smallest step of a card's grid is a power of two.
     assert ends[1][:2] == pytest.approx(ends[0][:2], rel=0.35)
-    # A body that is nearly as large as usual counts as usual: Wren is 1.06 times as high. Steps of Reach are round.
+    # A body of nearly the usual size counts as usual: Wren is 1.06 times as high. Reach uses round steps.
     assert ends[1][2:] == pytest.approx(ends[0][2:], rel=0.28, abs=0.1)

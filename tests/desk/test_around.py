@@ -1,4 +1,4 @@
-"""What stands around the page: history, settings, the log and the dialog for errors."""
+"""History, settings, the log and the error dialog."""
 
 import logging
 import sys
@@ -133,7 +133,7 @@ def settled(window, qtbot) -> Preferences:
 
 
 def test_pale_curves_are_not_mentioned_while_a_drag_moves_no_curve(window):
-    """Nobody jumps on the quay: gravity changes nothing that is drawn, until it is dragged where somebody does."""
+    """Nobody jumps on the quay, so dragging gravity moves no curve until a drill with a jump is shown."""
     session = window.session
     wren = session.tunes[0][1]
     for drill, words in (("Quay sprint", ""), ("Rooftop hop", f"before “Gravity of {wren.name}”")):
@@ -146,7 +146,7 @@ def test_pale_curves_are_not_mentioned_while_a_drag_moves_no_curve(window):
 
 
 def test_renaming_leaves_no_pale_curves_and_undo_names_what_it_undid(window):
-    """What moves no curve has no before to show."""
+    """An edit that moves no curve has no earlier curves to show."""
     session, messages = window.session, []
     session.message.connect(messages.append)
     wren = session.tunes[0][1].name
@@ -236,7 +236,7 @@ def test_a_button_is_highlighted_after_its_menu_only_under_the_pointer(window, i
 
 
 def test_a_window_opens_with_the_focus_in_the_sheet(window):
-    """A menu that has the keyboard looks chosen, and arrow keys would go round the header."""
+    """A focused menu looks selected, and arrow keys would move along the header."""
     window.activateWindow()
     assert window.focusWidget() is window.sheet.view
     QTest.keyClick(window.focusWidget(), Qt.Key.Key_Down)
@@ -244,13 +244,13 @@ def test_a_window_opens_with_the_focus_in_the_sheet(window):
 
 
 def test_changing_the_text_size_keeps_the_focus_and_clears_highlights(window, qtbot):
-    """The header is made anew: what had the focus has it again, and nothing passes for hovered."""
+    """The header is rebuilt: the focus returns to the same button, and none is highlighted."""
     window.activateWindow()
     QCursor.setPos(0, 0)
     menu = next(each for each in window.header.findChildren(QToolButton) if each.text() == "&Edit")
     menu.setFocus()
     for name in ("larger", "smaller"):
-        # As Qt leaves it where a button is laid out under a mouse that stands still.
+        # Qt leaves a button in this state if it is laid out under a resting mouse.
         button = next(each for each in window.header.findChildren(QToolButton) if each.text() == "Play")
         button.setAttribute(Qt.WidgetAttribute.WA_UnderMouse)
         window.actions_by_name[name].trigger()
@@ -357,7 +357,7 @@ def test_errors_go_to_the_terminal_if_no_log_can_be_written(monkeypatch, capsys)
     for words in ("the quay", "the jetty"):
         crash_report.log.warning(words)
     crash_report.log.info("of no matter")
-    # The file is asked for once, and not with every line.
+    # The file is asked for once, not for every line.
     assert len(asked) == 1
     assert capsys.readouterr().err == "the quay\nthe jetty\n"
 
@@ -410,7 +410,7 @@ def test_every_page_says_at_the_first_start_what_is_being_prepared(window, qtbot
         qtbot.waitUntil(bar.isVisible)
         assert "compiling the motion kernel" in bar.label.text()
         assert "Curves, figures and Play follow" in bar.label.text()
-    # Made anew with the text, it is still there.
+    # It is still there after the text size has changed.
     window.actions_by_name["larger"].trigger()
     qtbot.waitUntil(lambda: len(window.findChildren(PreparationBar)) == 1)
     window.actions_by_name["smaller"].trigger()
@@ -470,7 +470,7 @@ def test_the_progress_bar_stops_short_of_its_end_if_compiling_takes_longer(windo
 
 @pytest.mark.parametrize("gone", ["tune", "drill"])
 def test_dialogs_close_when_their_subject_is_removed(window, qtbot, tmp_path, gone):
-    """The file changes on disk, say, while a dialog is open: the study is loaded anew."""
+    """A study may be reloaded, because its file has changed, while a dialog is open."""
     session = window.session
     session.choose_drill("Rooftop hop")
     tune, refused = session.study.tune("Wren"), []

@@ -12,7 +12,7 @@ from cinetica.desk.dialogs import code_page
 from cinetica.desk.dialogs.hand_over import HandOver
 from cinetica.model.conventions import Conventions, Per
 
-# Programs by study, tune and part; a program takes most of a second. The study is kept, so that its id stays its own.
+# Programs by study, tune and part, since writing one takes most of a second. Keeping the study keeps its id unique.
 PROGRAMS = {}
 
 
@@ -110,7 +110,7 @@ def test_the_code_is_saved_in_a_file_named_like_the_tune(window, page, monkeypat
 
 
 def colors(page, line):
-    """The coloured parts of a line, by its number."""
+    """The coloured ranges of a line, by its number."""
     block = page.text.document().findBlockByNumber(line)
     return {
         block.text()[part.start : part.start + part.length]: part.format.foreground().color().name()

@@ -101,7 +101,7 @@ def test_strips_without_motion_collapse_to_a_line(window):
     settle()
     assert folded.plot.isVisible()
     assert strips.strips[2].is_folded
-    # A jump brings the other back, and a drill without one folds both.
+    # A jump unfolds the other one, and a drill without a jump folds both.
     take = session.drill.take
     session.set_take("Hands", takes.with_press(take, "jump", Press(20, 30)))
     assert not any(strip.is_folded for strip in strips.strips)
@@ -269,7 +269,7 @@ def test_the_digits_of_the_clock_do_not_shift_the_header(window):
 
 
 def test_the_stage_shows_the_course_of_its_curves(window):
-    """Not a moment later: what was begun with the curves would be drawn once more."""
+    """At once: the picture begun with the new curves must not be drawn a second time."""
     session, stage, met = window.session, window.page.stage, []
     session.choose_drill("Rooftop hop")
 
@@ -327,7 +327,7 @@ def test_strips_show_any_channel_are_added_and_removed(window, qtbot):
 
     def pick(place, *words):
         menu = strips.strips[place].title.menu()
-        # It is filled whenever it opens, and never holds an entry twice.
+        # It is filled whenever it opens, without duplicates.
         for _ in range(2):
             menu.aboutToShow.emit()
         entries = [action.text() for action in menu.actions() if not action.isSeparator()]
@@ -398,7 +398,7 @@ def test_the_clock_shows_the_focus(window):
     within = chip.grab().toImage()
     rows = [y for y in range(within.height())
             if any(within.pixel(x, y) != without.pixel(x, y) for x in range(within.width()))]  # fmt: skip
-    # A line of three pixels at its foot.
+    # A line of three pixels at the bottom.
     high = 3 * within.devicePixelRatio()
     assert rows == list(range(rows[0], within.height()))
     assert abs(len(rows) - high) < 1

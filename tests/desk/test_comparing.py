@@ -1,4 +1,4 @@
-"""Tunes, wishes, strips, line-up, table, explanation, course, playback and looks, driven through the real window."""
+"""Tunes, goal seek, strips, line-up, table, explanation, course, playback and looks in the real window."""
 
 from html import unescape
 
@@ -150,7 +150,7 @@ def test_a_number_is_pushed_past_its_comfortable_range_and_says_so(window, hand)
     assert "past the comfortable" in window.sheet.foot.text()
 
 
-# Wishes
+# Goal seek
 
 
 def test_typing_a_figure_moves_the_numbers_behind_it(window, messages):
@@ -183,7 +183,7 @@ def test_a_wanted_figure_is_typed_from_the_keyboard(window):
     assert window.session.shown[0].readings["time_to_top_speed"].value == pytest.approx(0.2, rel=1e-3)
 
 
-# Strips, line-up, difference, parting
+# Strips, line-up, difference, divergence
 
 
 def test_presets_phases_and_the_order_of_strips(window):
@@ -218,7 +218,7 @@ def test_samples_are_drawn_as_chosen(window, drawing):
     window.page.axis.show(0.1, 0.3)
     settle()
     picture = pixels_of(strip.plot.grab().toImage())
-    # Between two samples of the climb to top speed: on the line from one to the other, or still as high as the first.
+    # Between two samples on the way to top speed: on the line between them, or held at the first.
     row = next(row for row in range(1, 30) if shown.trace["vx"][row + 1] > shown.trace["vx"][row] > 2)
     middle = (shown.trace["time"][row] + shown.trace["time"][row + 1]) / 2
     heights = {"lines": (shown.trace["vx"][row] + shown.trace["vx"][row + 1]) / 2, "steps": shown.trace["vx"][row]}
@@ -274,7 +274,7 @@ def test_a_key_jumps_to_the_first_difference_and_explains_it(window):
     assert abs(wren["y"][row] - bramble["y"][row]) > 0.05
     assert np.all(np.abs(wren["y"][:row] - bramble["y"][:row]) <= 0.05)
     assert f"differ from frame {row} on" in explaining.parted.text()
-    # Under the heading of another frame it would be untrue.
+    # Under the title of another frame it would be untrue.
     window.session.set_cursor(row + 5)
     explaining.refresh()
     assert explaining.title.text() == f"Frame {row + 5}"
@@ -302,7 +302,7 @@ def test_the_tooltip_says_how_much_grace_was_left(window, qtbot):
     states = window.page.states
     window_of = next(window_ for window_ in states.spans_of(window.session.shown[0])[1] if window_.word == "coyote")
     words = states.words_at(QPointF(states.at(window_of.start + 0.01), 5))
-    # Wren's press comes in the eighth tick of nine.
+    # Wren's press comes in the eighth of nine ticks.
     assert "coyote time" in words
     assert "left of 0.150 s" in words
 
@@ -487,7 +487,7 @@ def test_rectangles_are_selected_added_and_typed_by_key(window, messages):
     QTest.keyClick(stage.edit_row.exact, Qt.Key.Key_Return)
     assert "left side left of its right side" in messages[-1]
     stage.plot.setFocus()
-    # Behind the last shape comes the start, then the first shape.
+    # After the last shape comes the start, then the first shape.
     QTest.keyClick(stage.plot, Qt.Key.Key_PageDown)
     assert stage.editor.start_chosen
     QTest.keyClick(stage.plot, Qt.Key.Key_PageDown)
@@ -598,14 +598,14 @@ def test_with_many_tunes_the_reference_and_the_last_changed_show_bodies(window):
     session.set_value(session.study.tune("Bramble"), parameter_by_id("gravity.gravity"), 30.0)
     names = [each.shown.tune.name for each in stage.prints.printed]
     assert dict(zip(names, counts(), strict=True)) == {name: name in ("Wren", "Bramble") for name in names}
-    # All places stay in view.
+    # All positions stay visible.
     assert stage.prints.extent().right() >= max(float(shown.trace["x"].max()) for shown in session.shown)
     every = next(action for action in stage.title.menu().actions() if action.text() == "Bodies of every tune")
     every.setChecked(True)
     assert all(counts())
 
 
-# Playback, looks, what is remembered
+# Playback, looks, remembered settings
 
 
 def test_playback_can_loop(window, qtbot):
@@ -780,7 +780,7 @@ def test_the_help_names_every_key(window):
 
 
 def test_curves_that_an_edit_does_not_move_have_no_pale_copy(window):
-    """Gravity moves heights, and not the speed of a run on the flat: there the dashes keep their gaps."""
+    """Gravity changes heights and not the speed of a run on level ground, where dashes keep their gaps."""
     session, strips = window.session, {strip.channel.column: strip for strip in window.page.strips.strips}
     session.choose_drill("Rooftop hop")
     QApplication.processEvents()

@@ -1,4 +1,4 @@
-"""Tunes and drills are taken from another study by the dialog; what cannot be read says so."""
+"""Copying tunes and drills from another study through the dialog, with its errors."""
 
 import pytest
 from PySide6.QtCore import Qt

@@ -1,4 +1,4 @@
-"""Drawn curves in the sheet, and sections of which nothing is in use."""
+"""Drawn curves in the sheet, and sections that are not in use."""
 
 import pytest
 from PySide6.QtCore import QPointF, Qt

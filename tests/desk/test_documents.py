@@ -30,7 +30,7 @@ DEMO = shipped_study("harbour")
 
 @pytest.fixture
 def kept(qtbot, tmp_path):
-    """A window that keeps what is not saved."""
+    """A window with autosave."""
     folder = tmp_path / "recovery"
     folder.mkdir()
     window = Window(Session(DEMO), settings=Settings(tmp_path / "settings.ini"), recovery=RecoveryFile(folder))
@@ -90,7 +90,7 @@ def test_a_copied_study_is_independent(windows):
 
 
 def two_windows(windows):
-    """Two on the demo study, of which the second shows another page and drill."""
+    """Two windows on the demo study; the second shows another page and drill."""
     first = windows.open(DEMO, None)
     start(first)
     first.new_window()
@@ -275,7 +275,7 @@ def test_a_missing_file_is_reported_and_written_again(window, qtbot, tmp_path):
     assert read_study(path) == window.session.study
 
 
-# Kept against a crash
+# Autosave and recovery
 
 
 def test_an_edit_is_autosaved_and_the_copy_removed_after_saving(kept, tmp_path):
@@ -357,7 +357,7 @@ def test_a_recovered_study_opens_as_unsaved_under_its_own_path(windows, crashed,
     assert all(window.documents.modified for window in by_name.values())
     assert by_name["First"].session.path == tmp_path / "first.json"
     assert speed_of(by_name["Second"].session.study) == 10
-    # It is kept again by the window that has it now: a second crash loses nothing either.
+    # The window that has it now saves it again, so a second crash loses nothing either.
     assert all(window.documents.file.recovery.path.exists() for window in by_name.values())
 
 
@@ -421,7 +421,7 @@ def test_a_closed_window_schedules_no_autosave(windows, qtbot, monkeypatch):
 
 
 def test_a_failed_save_is_reported_and_the_window_stays_open(window, tmp_path, monkeypatch):
-    """Closing goes on only where the study is really saved."""
+    """Closing continues only if the study was really saved."""
     warned = []
     monkeypatch.setattr(window.documents, "warn", lambda title, text: warned.append((title, text)))
     set_speed(window, 9)

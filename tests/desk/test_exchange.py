@@ -1,4 +1,4 @@
-"""What goes out of the window and comes into it: pictures, tables, the report, numbers, proofs and logs."""
+"""Export and import: pictures, tables, the report, numbers, proofs and logs."""
 
 import csv
 import threading
@@ -35,7 +35,7 @@ DEMO = shipped_study("harbour")
 
 @pytest.fixture
 def to(monkeypatch, tmp_path):
-    """Where the next file goes that the window asks for."""
+    """The path that the window gets for its next file."""
 
     def answer(name):
         for question in ("ask_where", "ask_folder", "ask_file"):
@@ -204,19 +204,19 @@ def test_numbers_with_unknown_names_are_imported_if_ticked(window, handing):
     assert "1 number taken" in handing.message.text()
     assert "Proposed by name: 2." in handing.message.text()
     assert "30 / 60 divides whole numbers" in handing.message.text()
-    # The line that cannot be read is there, and why.
+    # The unreadable line is listed with its reason.
     last = found.rowCount() - 1
     assert found.item(last, 0).text() == "line 4"
     assert "“sqrt” is not a constant" in found.item(last, 2).text()
     found.tick("max_run")
     assert found.values["drive.top_speed"] == pytest.approx(210)
     assert found.item(1, 3).text() == "210 u/s"
-    # Another meaning is chosen, and none.
+    # Choose another parameter, then none.
     chooser = found.chooser("lives")
     chooser.setCurrentIndex(chooser.findData("jump.air_jumps"))
     chooser.activated.emit(chooser.currentIndex())
     assert found.values["jump.air_jumps"] == 3
-    # What was chosen and ticked stays while the text goes on.
+    # Choices and ticks survive further typing.
     handing.pasted.setPlainText(GAME_CODE + "\nfloat friction = 9;\n")
     assert found.values["jump.air_jumps"] == 3
     assert found.values["drive.friction"] == 9
@@ -238,7 +238,7 @@ def test_conventions_inferred_from_the_numbers_are_proposed_and_used(window, han
     assert conventions.y_down
     assert conventions.pixels_per_unit > 1
     assert not handing.likely_button.isVisibleTo(handing)
-    # What was ticked stays so, in the new conventions.
+    # Ticks survive the new conventions.
     assert handing.found.values["drive.top_speed"] == pytest.approx(210 / conventions.pixels_per_unit)
     assert handing.found.entries[0].value > 0
     handing.found.tick("JUMP_FORCE")
@@ -264,7 +264,7 @@ def test_numbers_are_imported_into_a_new_or_an_existing_tune(window, handing):
 
 
 def test_unchanged_numbers_keep_their_bits(window, handing):
-    """A round trip through the game's numbers must not mark anything as changed."""
+    """A round trip through the numbers of the game marks nothing as changed."""
     handing.conventions.pixels.setValue(32)
     handing.conventions.per.setCurrentIndex(1)
     before = window.session.study
@@ -286,7 +286,7 @@ def test_the_proof_from_the_window(window, to, messages, tmp_path):
 
 @pytest.fixture
 def log(tmp_path):
-    """A log of a game whose gravity is 2 u/s² less than Wren's."""
+    """A log of a game whose gravity is 2 u/s² below Wren's."""
     tune = DEMO.tune("Wren").put("gravity.gravity", 40.0)
     path = tmp_path / "yard.csv"
     path.write_text(expected_text(simulate(tune, DEMO.drill("Rooftop hop"), DEMO.clock), GAME))
@@ -311,7 +311,7 @@ def test_a_log_is_overlaid_measured_and_undone(window, importing, messages):
     heights = [each.readings["jump_height"].value for each in (window.session.shown[0], shown)]
     assert heights[1] > heights[0] + 0.05
     assert "leaves Wren" in messages[-1]
-    # It has lanes, a readout and a path like the rest.
+    # It has lanes, a readout and a path like a tune.
     assert len(window.page.stage.paths.drawn) == 3
     window.session.undo_stack.undo()
     assert not any(each.trace.logged for each in window.session.shown)
@@ -331,7 +331,7 @@ def test_a_log_has_a_column_among_the_figures_only(window, importing):
     assert not figures.flags(cell) & Qt.ItemFlag.ItemIsEditable
     number = window.sheet.view.cell("gravity.gravity", "yard")
     assert sheet.cell_at(number) is None
-    # It is no tune: it can be neither the reference nor renamed or copied as one.
+    # It is not a tune: it cannot be the reference, renamed or copied.
     header = window.sheet.view.tune_header
     at = QPoint(header.sectionViewportPosition(FIRST_TUNE + tunes) + 5, 5)
     QTest.mouseClick(header.viewport(), Qt.MouseButton.LeftButton, pos=at)
@@ -363,7 +363,7 @@ def test_a_log_can_be_lined_up_and_subtracted(window, importing):
 
 @pytest.fixture
 def strange(window, tmp_path, qtbot):
-    """The dialog on a log of an unknown game: 16 px, y down, per frame, from frame 1201.5, at 50 frames a second."""
+    """The dialog on a log of an unknown game: 16 px, y down, per frame, from frame 1201.5, at 50 frames per second."""
     window.session.choose_drill("Rooftop hop")
     trace = window.session.shown[0].trace
     frames = np.arange(1190, 1300)
@@ -386,7 +386,7 @@ def test_start_lag_scale_and_rate_of_an_unknown_log_are_proposed_and_drawn(stran
     assert drawn[0][1].max() == pytest.approx(window.session.shown[0].trace["y"].max())
     assert drawn[1][1].max() == pytest.approx(drawn[0][1].max(), abs=0.01)
     assert drawn[1][0][0] == 0
-    # The log's frames are a fiftieth of a second each, the clock's ticks a sixtieth.
+    # A frame of the log is 1/50 s, a tick of the clock 1/60 s.
     assert "follows Wren" in strange.verdict.text() or "vx is" in strange.verdict.text()
     gaps = strange.verdict.text().splitlines()[-1]
     assert float(gaps.split("Greatest gaps: x ")[1].split()[0]) < 0.01
@@ -508,7 +508,7 @@ def test_the_report_contains_the_ticked_drills_and_curves(window, contents, monk
 
 @pytest.mark.parametrize("cancels", [False, True])
 def test_the_window_responds_while_a_pdf_is_made(window, monkeypatch, tmp_path, messages, cancels):
-    """A slow PDF: the bar is there meanwhile, says what is going on, and can be cancelled."""
+    """While a slow PDF is made, the progress bar says what is going on and can cancel it."""
     study, seen, goes_on = window.session.study, [], threading.Event()
 
     def slow(page):
@@ -538,7 +538,7 @@ def test_a_source_file_gives_a_row_for_each_number_of_the_tune_and_a_few_others(
     assert handing.found.rowCount() == 101
 
 
-# What takes longer
+# Background tasks
 
 
 def test_a_background_task_returns_its_result_or_its_error(window):

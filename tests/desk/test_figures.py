@@ -1,4 +1,4 @@
-"""The figures in the sheet: where they were taken from shows in the strips, and a click goes there."""
+"""Figures in the sheet: hovering highlights their frames in the strips, and a click goes there."""
 
 import numpy as np
 import pytest
@@ -33,7 +33,7 @@ def test_hovering_a_figure_highlights_its_frames(window):
     before = on_screen(window)
     point_at(figures, spot(figures, "time_to_top_speed", "Wren"))
     place, start, end = strip.spots.band
-    # Pressed at frame 5 of 60 a second; 0.99·7.5/60 s later it is there.
+    # Pressed at frame 5 of 60 per second; top speed comes 0.99·7.5/60 s later.
     assert (place, start) == (0, 5 / 60)
     assert end - 1 / 60 < 5 / 60 + 0.99 * 7.5 / 60 <= end
     view, ratio = strip.plot.viewport(), window.devicePixelRatio()
@@ -71,7 +71,7 @@ def test_the_tooltip_of_a_figure_names_its_frames_or_why_it_is_absent(window):
     sheet = window.sheet.figures
     index = sheet.cell("stopping_time", "Wren")
     assert "Read from frames 80 to 87, 7 ticks." in index.data(Qt.ItemDataRole.ToolTipRole)
-    # A speed is that of one frame.
+    # A speed belongs to a single frame.
     row = next(each for each in window.session.shown if each.tune.name == "Wren").readings["top_speed_reached"].rows[0]
     tip = sheet.cell("top_speed_reached", "Wren").data(Qt.ItemDataRole.ToolTipRole)
     assert f"Read from frame {row}." in tip
@@ -88,7 +88,7 @@ def test_figures_are_reached_by_key(window):
     figures.setFocus()
     rows = next(each for each in window.session.shown if each.tune.name == "Wren").readings["top_speed_reached"].rows
     figures.setCurrentIndex(figures.cell("top_speed_reached", "Wren"))
-    # Nothing can be typed there: Enter alone does it.
+    # Nothing can be typed there: Enter alone goes there.
     QTest.keyClick(figures, Qt.Key.Key_Return)
     assert window.session.cursor == rows[1]
     figures.setCurrentIndex(figures.cell("stopping_time", "Wren"))
@@ -108,7 +108,7 @@ def test_highlighted_frames_follow_the_figure(window):
 
 
 def test_no_row_disappears_during_a_drag(window):
-    """The rows under it would jump up and down; it says that there is no figure, and goes when the drag is over."""
+    """A row that disappeared would move those below it; it stays, without a figure, until the drag is over."""
     session = window.session
     session.choose_drill("Rooftop hop")
     figures = window.sheet.figures.sheet

@@ -1,4 +1,4 @@
-"""The window in the units of the game: every page, every dialog, typed, dragged and read back."""
+"""The window in game units: every page and dialog, typed, dragged and read back."""
 
 import math
 import re
@@ -34,7 +34,7 @@ from tests.desk.painted import faults_of, settle, words_of
 from tests.desk.test_words import LARGE, SMALL, dialogs, full_study, pages
 
 GAME = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME, rate=50, times=Times.FRAME)
-# What is a unit of ours in a text.
+# Our units in a text.
 OUR_UNIT = re.compile(r"(?:^|[\d\s(, ])u(?:/s²?)?(?:$|[\s,;.:)])")
 
 
@@ -92,8 +92,8 @@ def test_no_dialog_shows_our_units(opened, monkeypatch):
     for dialog in (*dialogs(window), *more):
         dialog.show()
         settle()
-        # In the guide and where the conventions themselves are set the units of both are named, and what people have
-        # written stays as it is.
+        # The guide and the conventions dialog name both kinds of units, and user text stays as
+        # it is.
         if not isinstance(dialog, Guide | HandOver):
             written = " ".join(drill.note for drill in session.study.drills)
             ours = [word.text for word in words_of(dialog) if OUR_UNIT.search(word.text)]
@@ -139,7 +139,7 @@ def test_the_sheet_shows_and_takes_the_games_numbers(window):
         assert session.study.tune("Wren").get(id) == pytest.approx(kept, rel=1e-12), (id, text)
     assert sheet.edit_text(cell(window, "drive.top_speed")) == "3.2"
     assert session.undo_stack.undoText() == "Body height of Wren"
-    # What the history says stays true when the units change.
+    # The history stays true when the units change.
     session.change_units()
     messages = session.undo_stack.command(session.undo_stack.count() - 2).text()
     assert messages.startswith("Body height of Wren ")
@@ -187,7 +187,7 @@ def test_targets_and_wanted_figures_are_typed_in_pixels(window):
 
 
 def test_switching_units_changes_numbers_and_not_curves(opened):
-    """The same picture but for the numbers beside it: what is drawn is the same world."""
+    """The picture is the same except for its numbers, since the world is the same."""
     pictures = []
     for units in UnitSystem:
         window = opened(in_game().model_copy(update={"units": units}))
@@ -200,7 +200,7 @@ def test_switching_units_changes_numbers_and_not_curves(opened):
         window.hide()
     (_, unit, messages, stage), (_, game_unit, game_said, game_stage) = pictures
     assert (unit, game_unit) == ("u/s", "px/frame")
-    # A wider column of units leaves the stage a little less across.
+    # A wider units column makes the stage a little narrower.
     assert (stage.top(), stage.bottom()) == (game_stage.top(), game_stage.bottom())
     up = float(messages.replace("−", "-"))
     assert float(game_said.replace("−", "-")) == pytest.approx(-up * 0.64, abs=0.011)
@@ -272,7 +272,7 @@ def test_survey_copies_game_units(window):
     speeds = np.array([float(row[0]) for row in rows])
     assert speeds.max() <= 0
     assert (view.range.low.value(), view.range.high.value()) == pytest.approx((speeds.min(), speeds.max()))
-    # A range typed with the greater speed first is the same range.
+    # A range typed with the larger speed first is the same range.
     view.range.low.setValue(-12.8)
     view.range.high.setValue(-6.4)
     view.range._set()

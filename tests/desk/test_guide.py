@@ -1,4 +1,4 @@
-"""The guide in the window: whole, with its pictures, searched, and at the job that fits the page."""
+"""The guide in the window: complete, with its pictures, searchable, and opened at the job of the page."""
 
 import re
 from pathlib import Path
@@ -77,7 +77,7 @@ def test_the_page_follows_after_a_pause_and_at_once_on_enter(guide, qtbot, monke
     assert shown == []
     qtbot.waitUntil(lambda: len(shown) == 1)
     assert guide.job.title in shown[0]
-    # The same page is not made anew.
+    # The same page is not built again.
     qtbot.keyClick(guide.search, Qt.Key.Key_Return)
     assert len(shown) == 1
     guide.search.clear()

@@ -1,4 +1,4 @@
-"""The hands, edited in the real window by mouse and keyboard."""
+"""The input lanes, edited in the real window by mouse and keyboard."""
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
@@ -167,7 +167,7 @@ def test_stick_lanes_are_step_curves_that_are_edited(window, qtbot):
 
 
 def turned(widget, x, y, modifier=NONE):
-    """One step of a wheel, over the middle of a widget."""
+    """Turn the wheel by one step over the middle of a widget."""
     at = QPointF(widget.rect().center())
     event = QWheelEvent(
         at, QPointF(widget.mapToGlobal(at)), QPoint(), QPoint(x, y), Qt.MouseButton.NoButton, modifier,
@@ -178,7 +178,7 @@ def turned(widget, x, y, modifier=NONE):
 
 @pytest.mark.parametrize(("x", "y"), [(0, 120), (120, 0)])
 def test_a_wheel_zooms_about_the_mouse_and_with_shift_pans_back(hands, window, x, y):
-    """Some mice, and Alt, turn sideways: that counts as well."""
+    """Some mice turn sideways, as does Alt: that counts as well."""
     axis = window.page.axis
     axis.fit()
     start, end = axis.start, axis.end
@@ -186,7 +186,7 @@ def test_a_wheel_zooms_about_the_mouse_and_with_shift_pans_back(hands, window, x
     assert axis.end - axis.start == pytest.approx(0.85 * (end - start))
     assert axis.start > start
     assert axis.end < end
-    # Room to either side.
+    # With space on either side.
     for _ in range(3):
         turned(hands, x, y)
     start, end = axis.start, axis.end

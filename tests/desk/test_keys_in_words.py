@@ -1,4 +1,4 @@
-"""Keys are named as they are bound, actions act on the page shown, a double click renames, windows fit."""
+"""Texts name the current keys, actions apply to the page shown, a double click renames, windows fit."""
 
 import ast
 import re
@@ -25,7 +25,7 @@ from tests.desk.painted import settle
 
 @pytest.fixture
 def rebound(window):
-    """Undo is on F8, explain on no key; afterwards all is as at first."""
+    """Bind undo to F8 and explain to no key, and restore both afterwards."""
     set_keys("undo", window.actions_by_name["undo"], ("F8",))
     set_keys("explain", window.actions_by_name["explain"], ())
     yield window
@@ -53,7 +53,7 @@ def test_names_are_not_mistaken_for_keys(window):
 
 
 def test_no_text_hardcodes_a_key():
-    """Every template of a text with keys in it names actions that there are."""
+    """Every text template that names keys uses existing actions."""
     named = set()
     for path in Path(cinetica.desk.__file__).parent.rglob("*.py"):
         for call in ast.walk(ast.parse(path.read_text())):
@@ -146,7 +146,7 @@ def test_a_window_from_another_screen_is_moved_onto_this_one(qtbot, tmp_path):
     second.show()
     settle()
     QApplication.processEvents()
-    # A frame is drawn in pixels of the screen, which Qt rounds at any other scale than 1.
+    # A window frame is measured in screen pixels, which Qt rounds at any scale but 1.
     slack = 0 if second.devicePixelRatio() == 1 else 4
     assert second.screen().availableGeometry().adjusted(0, 0, slack, slack).contains(second.frameGeometry())
     assert second.size() != QSize(0, 0)

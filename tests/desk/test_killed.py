@@ -1,4 +1,4 @@
-"""The real window, killed while somebody edits in it."""
+"""Killing the real window during edits."""
 
 import os
 import random
@@ -11,7 +11,7 @@ import pytest
 from cinetica.files.recovery import unsaved_studies
 from tests.repetitions import TIMES
 
-# Edits every 20 ms, kept a second after the first of them, and says the number of each.
+# Edits every 20 ms, saves a copy one second after the first edit, and prints the number of each.
 EDITS = """
 import sys
 from pathlib import Path
@@ -52,6 +52,6 @@ def test_a_killed_window_loses_seconds_at_most(seed, tmp_path):
     process.wait()
     (left,) = unsaved_studies(tmp_path / "state" / "cinetica" / "recovery")
     kept = left.study.tune("Wren").gravity.gravity
-    # An edit takes 20 ms at least: of the last two and a half seconds some may be lost, of what came before none.
+    # An edit takes at least 20 ms: only edits of the last two and a half seconds may be lost.
     assert done - 125 <= kept <= done + 5
     left.remove()

@@ -1,4 +1,4 @@
-"""The link in the window: numbers that go to a game, its run as a curve, and what it changes here."""
+"""The link in the window: numbers sent to a game, its run as a curve, and its changes."""
 
 import os
 import signal
@@ -31,7 +31,7 @@ def window(window):
 
 
 class Other:
-    """A stand-in game in this process, which runs as fast as it is told to."""
+    """A stand-in game in this process, which runs at the given speed."""
 
     def __init__(self, window, qtbot):
         self.window, self.qtbot = window, qtbot
@@ -49,7 +49,7 @@ class Other:
         self.until(lambda: connection.linked and self.game.link.linked and connection.link.is_settled)
 
     def play(self):
-        """Let it play the take that the desk has asked for, at once."""
+        """Let it run the take that the desk has asked for, at once."""
         self.until(lambda: self.game.take_number > 0)
         number = self.game.take_number
         while self.game.take_number == number:
@@ -80,7 +80,7 @@ def open_panel(window):
 
 
 def test_the_panel_starts_the_stand_in_and_it_connects(window, qtbot, monkeypatch):
-    """Without a window of its own, for there is no screen here; all else is as a click on the button does it."""
+    """Without a window, for lack of a screen; otherwise as if the button had been clicked."""
     panel = open_panel(window)
     monkeypatch.setattr(
         "cinetica.desk.link.panel.start_stand_in",
@@ -142,7 +142,7 @@ def test_numbers_are_sent_during_a_drag_and_on_undo(window, other, hand):
     window.game.connection.choose("Bramble")
     other.until(lambda: other.game.numbers["top_speed"] == 6.0)
     other.until(lambda: window.game.connection.link.is_settled)
-    # What happens to the others goes nowhere.
+    # Changes of the others are not sent.
     change(window, "drive.top_speed", 9.0)
     assert window.game.connection.link.is_settled
     assert other.game.numbers["top_speed"] == 6.0
@@ -159,7 +159,7 @@ def test_a_run_in_the_game_is_a_live_curve_that_can_be_kept(window, other, messa
     wren = window.session.shown[0].trace
     assert run.trace["x"].tolist() == pytest.approx(wren["x"].tolist(), abs=1e-9)
     assert run.trace.logged
-    # It is no column of the sheet, which would come and go.
+    # It is not a column of the sheet, which would come and go.
     columns = window.sheet.figures.sheet.tunes
     assert [tune.name for _, tune in columns] == ["Wren", "Bramble"]
     key(window, Qt.Key.Key_K, CTRL_ALT)
@@ -186,7 +186,7 @@ def test_a_run_with_other_numbers_differs_and_the_first_row_is_named(window, oth
 
 
 def test_a_free_run_is_lined_up_before_the_comparison(window, other, messages):
-    """Played by hand over there, half a second late: not from the desk's start, and at another place."""
+    """Played by hand in the game, half a second late, from another position than the desk's start."""
     window.game.turn()
     other.link()
     game, take = other.game, window.session.drill.take
@@ -211,7 +211,7 @@ def test_a_number_changed_in_the_game_is_one_edit_with_its_author(window, other,
     assert stack.undoText() == "Top speed of Wren, by Stand-in"
     window.session.undo()
     assert window.session.study.tune("Wren").drive.top_speed == 7.5
-    # The game hears that, too.
+    # The game is told as well.
     other.until(lambda: other.game.numbers["top_speed"] == 7.5)
     other.game.change("top_speed", -5.0)
     other.until(lambda: "Stand-in set top_speed" in messages[-1])

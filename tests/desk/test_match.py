@@ -1,4 +1,4 @@
-"""Matching in the window: a curve is drawn or chosen, the search is followed, and the answer taken."""
+"""Matching in the window: choosing or drawing a curve, following the search, taking the result."""
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
@@ -76,7 +76,7 @@ def test_points_are_set_dragged_and_removed_on_a_strip(window):
     drill = window.session.drill
     assert [frame for frame, _ in points_of(drill, "y")] == [30, 60, 90]
     assert [value for _, value in points_of(drill, "y")] == pytest.approx([0.0, 2.0, 1.0], abs=0.06)
-    # A drag of the middle one, which is one undo.
+    # Dragging the middle one is one undo.
     drag(port, spot(strip, 1.0, 2.0), spot(strip, 1.1, 1.5))
     assert [frame for frame, _ in points_of(window.session.drill, "y")] == [30, 66, 90]
     assert window.session.undo_stack.undoText() == "Wanted curve"
@@ -92,12 +92,12 @@ def test_points_are_set_dragged_and_removed_on_a_strip(window):
     assert points_of(window.session.drill, "y")[0][1] > before
     QTest.keyClick(strip.plot, Qt.Key.Key_Delete)
     assert [frame for frame, _ in points_of(window.session.drill, "y")] == [60, 90]
-    # It is kept in the study.
+    # It is saved in the study.
     again = parse_study(study_text(window.session.study), "again")
     assert points_of(again.drill("Rooftop hop"), "y") == points_of(window.session.drill, "y")
     wanted.clear()
     assert not window.session.drill.wanted
-    # Without drawing a click moves the cursor again.
+    # Without drawing, a click moves the cursor again.
     wanted.turn(False)
     QTest.mouseClick(port, LEFT, pos=spot(strip, 1.0, 2.0))
     assert window.session.cursor == 60
@@ -166,7 +166,7 @@ def test_a_lagging_log_is_matched_with_an_open_start(window, panel):
 
 @pytest.mark.thorough
 def test_a_drawn_curve_is_matched(window, panel, monkeypatch):
-    # No tune has this curve: the search would go on for as long as it may.
+    # No tune has this curve, so the search would use all of its time.
     monkeypatch.setattr("cinetica.desk.match.panel.SECONDS", 2.0)
     panel.draw.setChecked(True)
     assert window.page.wanted.on
@@ -204,7 +204,7 @@ def test_numbers_are_chosen_automatically_and_marked_in_the_sheet(window, panel,
     view.setCurrentIndex(view.cell("drive.law", "Wren"))
     window.sheet.free_current()
     assert "Choose a number" in messages[-1]
-    # A tick in the panel is the same.
+    # A tick in the panel does the same.
     panel.numbers.item(0, NUMBER).setCheckState(Qt.CheckState.Checked)
     assert len(window.session.free) == 1
 
@@ -232,7 +232,7 @@ def test_bounds_are_typed_and_bad_ones_refused_with_a_reason(window, panel):
 def test_a_stopped_search_keeps_its_best_result(window, panel, qtbot):
     with_game(window)
     panel.curve.setCurrentText("Game")
-    # Without the two numbers that would meet it.
+    # Without the two numbers that it would take.
     window.session.set_free(["drive.acceleration", "drive.friction", "gravity.gravity"])
     panel.toggle()
     assert panel.search.text() == "Stop"
@@ -325,7 +325,7 @@ def test_a_log_is_read_from_pictures_by_mouse_and_keyboard(window, reading, tmp_
     assert log.drill == "Rooftop hop"
     assert max(log.y) == pytest.approx(trace["y"].max(), rel=0.03)
     assert log.time[-1] == pytest.approx(52 / 60, abs=1e-6)
-    # A point is taken back by a key.
+    # A key removes a point.
     reading.mode.setCurrentIndex(0)
     reading.go(-20)
     QTest.keyClick(reading.view, Qt.Key.Key_Delete)

@@ -1,4 +1,4 @@
-"""What windows leave behind in memory, and what Python's collector has to do with it."""
+"""What windows leave in memory, and how Python's collector is used."""
 
 import gc
 import os
@@ -27,7 +27,7 @@ def collector_at_work(collector_at_rest, monkeypatch):
 
 
 def test_objects_loaded_at_start_are_frozen_for_the_collector(windows, qtbot):
-    """Neither with the first window nor with one that is opened later."""
+    """Neither the first window nor one opened later unfreezes them."""
     for _ in range(2):
         window = windows.open(DEMO, None)
         qtbot.waitUntil(lambda window=window: bool(window.session.shown))
@@ -38,7 +38,7 @@ def test_objects_loaded_at_start_are_frozen_for_the_collector(windows, qtbot):
 
 @pytest.mark.thorough
 def test_closed_windows_are_freed(windows, qtbot):
-    """Widgets, sessions and the objects of Qt's that belong to them, before Python's collector has looked at any."""
+    """Widgets, sessions and their Qt objects are freed by reference counting alone."""
     stays = windows.open(DEMO, None)
     gone = []
     for _ in range(3):
@@ -52,13 +52,13 @@ def test_closed_windows_are_freed(windows, qtbot):
     assert [each for each in QApplication.topLevelWidgets() if isinstance(each, Window)] == [stays]
     found = [weakref.ref(each) for each in gone[::8]]
     del gone, window
-    # The collector has set aside what was there when they were open, and looks at it again once they are gone.
+    # Objects frozen while they were open are examined again once they are closed.
     qtbot.waitUntil(lambda: not any(ref() for ref in found))
 
 
 @pytest.mark.thorough
 def test_a_window_closes_while_the_collector_runs_constantly(tmp_path):
-    """In a process of its own: a deadlock in one of Qt's calls would stop this one."""
+    """In a separate process, since a deadlock inside Qt would stop this one."""
     program = """
 import gc
 from cinetica.desk.application import Windows, application

@@ -1,4 +1,4 @@
-"""A monkey at the real window, for a short while; `make monkey SECONDS=…` lets it play for longer."""
+"""A short monkey test of the real window; `make monkey SECONDS=…` runs it for longer."""
 
 import tempfile
 from contextlib import ExitStack
@@ -33,7 +33,7 @@ def test_random_acts_in_three_windows_break_nothing(qapp, tmp_path):
 
 
 class Acts(RuleBasedStateMachine):
-    """The same acts as rules: what fails is shrunk to the few acts that it takes."""
+    """The same acts as rules of a state machine, so that a failure is shrunk to the few acts that it takes."""
 
     def __init__(self):
         super().__init__()

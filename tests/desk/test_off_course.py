@@ -30,10 +30,10 @@ def test_a_fall_is_followed_to_three_bodies_below_the_lowest_ground():
     low, high = followed_span(one, "y", deepest)
     assert (low, high) == (pytest.approx(deepest, abs=0.5), 0.0)
     assert low >= deepest
-    # Sideways only to where it leaves.
+    # Sideways only as far as the edge.
     still = np.asarray(one.trace["x"])[np.asarray(one.trace["y"]) >= deepest]
     assert followed_span(one, "x", deepest) == (0.0, still.max())
-    # A speed is no place.
+    # A speed is not a position.
     assert followed_span(one, "vy", deepest) == one.trace.span("vy")
 
 
@@ -55,7 +55,7 @@ def test_stage_and_height_fit_the_motion_near_the_course_and_an_arrow_points_at_
     stage.fit()
     lowest = min(one.trace.span("y")[0] for one in session.shown)
     assert lowest < -20
-    # A course that is all fall would be a line of pixels: the view keeps to the quay.
+    # If all of the fall were shown, the course would be a line of pixels: the view stays at the quay.
     assert stage.box.viewRect().height() < 20
     assert {place for place, _, _ in stage.fallen.fallen} == {one.place for one in session.shown}
     assert min(low for _, _, low in stage.fallen.fallen) == lowest

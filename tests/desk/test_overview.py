@@ -1,4 +1,4 @@
-"""The page Overview and targets, in the real window: what a change does to every drill, and whether it is as agreed."""
+"""The page Overview and its targets: what a change does to every drill, and which targets it misses."""
 
 import json
 
@@ -219,7 +219,7 @@ def test_the_menu_of_a_figure_says_what_a_target_looks_like(window, messages):
     assert table.state() == QAbstractItemView.State.EditingState
     example = messages[-1].partition("“")[2].partition("”")[0]
     menu.close()
-    # What it says can be typed.
+    # Its own text can be typed.
     agree(window, "Jump height", example)
     assert window.session.drill.targets[0].low == 2.3
 
@@ -458,7 +458,7 @@ def test_the_curves_are_the_usual_ones_or_those_of_compare(window, overview):
     cards = overview.cards
     by_name = {drill.name: drill for drill in cards.drills}
     assert cards.content_of(by_name["Rooftop hop"]).columns == ("vx", "y")
-    # On the level a height says nothing: its room is the stage's.
+    # On level ground the height is constant: its space goes to the stage.
     assert cards.content_of(by_name["Quay sprint"]).columns == ("vx",)
     window.page.show_preset("Speed over time")
     picture = cards.viewport().grab().toImage()

@@ -1,4 +1,4 @@
-"""What a canvas paints, against coverage worked out by hand; dashes; layers that are kept."""
+"""What a canvas paints, against coverage worked out by hand; dashes; cached layers."""
 
 import math
 from itertools import pairwise
@@ -28,7 +28,7 @@ HALF = QColor(128, 128, 128)
 
 
 def inked(draw, wide=60, high=40, ratio=1.0) -> np.ndarray:
-    """Of each pixel of an image, how much `draw` inks it: 0 paper, 1 ink."""
+    """How much `draw` inks each pixel of an image: 0 paper, 1 ink."""
     image = QImage(round(wide * ratio), round(high * ratio), QImage.Format.Format_RGB32)
     image.fill(PAPER)
     with QPainter(image) as painter:
@@ -68,14 +68,14 @@ def test_a_curve_between_pixels_is_shared_by_its_neighbours(qapp):
 
 @given(st.floats(0, 2 * math.pi), st.floats(1.5, 6))
 def test_a_curve_is_as_wide_in_every_direction(qapp, angle, width):
-    """What is inked of a long line is its length by its width, with a cap of half a width at both ends."""
+    """The ink of a long line is length times width, plus a cap of half a width at both ends."""
     dx, dy = math.cos(angle) * 30, math.sin(angle) * 30
     ink = inked(curve([45 - dx, 45 + dx], [45 - dy, 45 + dy], width), 90, 90)
     assert ink.sum() == pytest.approx((60 + width) * width, rel=0.04)
 
 
 def test_a_curve_of_many_points_is_as_dark_as_one_of_two_points(qapp):
-    """Neither seams between its pieces nor darker spots where they meet."""
+    """Neither seams between its pieces nor darker spots at their joints."""
     x = np.linspace(5, 55, 37)
     for y in (np.full(37, 20.0), np.full(37, 20.3), 5 + 0.6 * x):
         assert inked(curve(x, y)) == pytest.approx(inked(curve(x[[0, -1]], y[[0, -1]])), abs=0.01)
@@ -94,7 +94,7 @@ def test_a_line_is_broken_where_a_point_is_not_finite(qapp, hole, way):
 
 @given(st.lists(st.tuples(st.floats(), st.floats()), min_size=2, max_size=12), st.sampled_from([(), (3.0, 2.0)]))
 def test_whatever_the_points_are_something_can_be_drawn(qapp, where, dashes):
-    """Far away, no number at all, one and the same: the next curve is there all the same."""
+    """Far away, not a number, all the same: the next curve is drawn all the same."""
     x, y = zip(*where, strict=True)
     order = np.sort(np.nan_to_num(np.array(x), posinf=0, neginf=0))
 
@@ -136,7 +136,7 @@ def test_a_line_that_pauses_before_a_turn_keeps_its_corner(stretches):
     moving = [step for step in steps if step]
     expected = 1 + sum(abs(a / abs(a) - b / abs(b)) > 1e-3 for a, b in pairwise(moving)) if moving else 0
     few = corners(path)
-    # Of a line that goes nowhere a point is left, or both ends.
+    # A line without length is reduced to a point, or to both ends.
     assert len(few) == expected + 1 if moving else len(few) <= 2
     assert (few[0], few[-1]) == (path[0], path[-1])
 
@@ -157,7 +157,7 @@ def on_at(pieces, x) -> np.ndarray:
 
 
 def test_dashes_over_time_depend_on_time_alone():
-    """On for 6, off for 4, from the origin; moved up and down, and on a slope."""
+    """On for 6, off for 4, from the origin; shifted up and down, and on a slope."""
     x = np.arange(0.0, 64, 4)
     expected = (np.arange(0.5, 60) % 10) < 6
     for y in (np.full(16, 10.0), np.full(16, 23.0), 0.3 * x, 30 - 0.6 * x):
@@ -168,11 +168,11 @@ def test_dashes_over_time_depend_on_time_alone():
 
 
 def test_a_steep_stretch_does_not_shift_the_dashes_after_it():
-    """A jump upward takes whole periods, so the way along it is dashed and what follows has not moved."""
+    """A vertical jump takes whole periods, so it is dashed along its length and what follows does not move."""
     pieces = cut_into_dashes(line([0, 22, 24, 60], [50, 50, 10, 10]), (6, 4), origin=0.0)
     assert on_at(pieces, np.arange(25.5, 60)).tolist() == ((np.arange(25.5, 60) % 10) < 6).tolist()
     steep = pieces[(pieces[:, 0].real >= 22) & (pieces[:, 1].real <= 24)]
-    # 40 pixels up in four periods: about six tenths of it are on, in as many dashes.
+    # 40 pixels up in four periods: about six tenths are on, in four dashes.
     assert len(steep) >= 4
     assert np.abs((steep[:, 1] - steep[:, 0]).imag).sum() == pytest.approx(24, abs=4)
 
@@ -219,7 +219,7 @@ def test_boxes_lie_on_whole_pixels_with_the_outline_inside(qapp):
     assert one[11:29, 11:19] == pytest.approx(np.full((18, 8), 0.2), abs=0.005)
     assert one[[10, 29], 10:20].min() == one[10:30, [10, 19]].min() == 1
     assert one.sum() == pytest.approx(2 * 10 + 2 * 18 + 0.2 * 8 * 18, abs=0.5)
-    # Many at once are as one.
+    # Many at once look like each alone.
     assert inked(lambda on: on.boxes(np.array([box]), PIXELS, washed, INK)) == pytest.approx(one, abs=0.005)
     assert inked(lambda on: on.boxes([box], PIXELS, washed, INK)) == pytest.approx(one, abs=0.005)
 
@@ -264,7 +264,7 @@ def test_a_box_without_width_or_height_has_no_outline(qapp, box):
 
 
 def test_sharp_and_smooth_edges_take_turns(qapp):
-    """A box behind a curve, and a curve behind a box, are as they are alone."""
+    """A box behind a curve, and a curve behind a box, look as they do alone."""
     thin, box = curve([0, 60], [20.25, 20.25], 1.0), (lambda on: on.box((5.5, 9, 30.5, 2), PIXELS, INK))
     both = inked(lambda on: (thin(on), box(on), thin(on)))
     assert both[1:10] == pytest.approx(inked(box)[1:10])
@@ -286,7 +286,7 @@ def test_a_mark_is_centred_and_one_far_outside_is_left_out(qapp):
 @pytest.mark.parametrize("scale", [1.0, 1.3, 1.6])
 @pytest.mark.parametrize("ratio", [1.0, 2.0])
 def test_digits_stand_on_the_baseline_of_the_text(qapp, size, scale, ratio):
-    """A 1 of either is the same pixels up and down."""
+    """The digit 1 has the same rows in both."""
     look.set_text_scale(scale)
     try:
         for middle in (20, 20.5):
@@ -319,7 +319,7 @@ def test_figures_of_equal_length_align_at_the_right(qapp):
 
 @pytest.mark.parametrize("draw", ["text", "figure"])
 def test_lines_of_text_between_pixels_are_evenly_spaced(qapp, draw):
-    """A row of 23 pixels has its middle on half a pixel."""
+    """The middle of a row of 23 pixels is on half a pixel."""
 
     def lines(on):
         for row in range(10):
@@ -333,7 +333,7 @@ def test_lines_of_text_between_pixels_are_evenly_spaced(qapp, draw):
 
 
 def test_marks_that_would_overlap_are_thinned():
-    """A take of a minute in which jump is pressed all the time: every kind of mark is there, and each thinned."""
+    """In a minute of constant jumping every kind of mark occurs, and each is thinned."""
     presses = [(start, start + 2) for start in range(0, 3600, 4)]
     trace = run(make_tune(), make_drill(length=3600, jump=presses))
     marks = Printed(TuneRun(0, trace.tune, trace), 6).marks
@@ -354,7 +354,7 @@ def test_letters_of_overlapping_bodies_stand_side_by_side_in_order(places):
         others = spots[:at] + spots[at + 1 :]
         assert not any(spot.intersects(other) for other in others)
         assert (spot.top(), spot.size()) == (before.top(), before.size())
-        # What moves stops against another one.
+        # A letter that moves stops at another one.
         assert spot.left() == before.left() or any(spot.left() == other.right() for other in others)
         if not any(before.intersects(other) for other in others):
             assert spot.left() == before.left()
@@ -378,13 +378,13 @@ def test_changing_a_shared_colour_affects_nobody_else():
 
 
 class Drawn:
-    """Layers that note when they are drawn: one for each letter, with a key that can be changed."""
+    """Layers that record when they are drawn: one for each letter, with a key that can be changed."""
 
     def __init__(self, letters: str) -> None:
         self.cache, self.keys, self.drawn = LayerCache(), dict.fromkeys(letters, 0), []
 
     def paint(self, layers: str, ratio: float = 1.0) -> tuple[str, np.ndarray]:
-        """What was drawn for it, and what is shown."""
+        """What was drawn for it, and the resulting picture."""
         self.drawn.clear()
         image = QImage(round(60 * ratio), round(40 * ratio), QImage.Format.Format_RGB32)
         image.setDevicePixelRatio(ratio)
@@ -407,13 +407,13 @@ class Drawn:
 def test_unchanged_layers_are_drawn_once_from_the_bottom_up(qapp):
     layers = Drawn("abc")
     assert layers.paint("abc")[0] == "abc"
-    # From one time to the next they have stayed: they are put on the pixmap, once.
+    # They have not changed since the last time: they are painted into the pixmap once.
     assert layers.paint("abc")[0] == "abc"
     assert layers.paint("abc")[0] == ""
     layers.keys["c"] += 1
     assert layers.paint("abc")[0] == "abc"
     layers.keys["c"] += 1
-    # While one is dragged those below it are laid down as a pixmap.
+    # While one is dragged, those below it are drawn as a pixmap.
     assert layers.paint("abc")[0] == "c"
 
 
@@ -491,7 +491,7 @@ def test_an_svg_has_lines_and_no_pixels(qapp):
     st.sampled_from([0.5, 1.0, 1.7]),
 )
 def test_the_longest_span_in_a_pixel_gives_its_colour(stretches, pixel):
-    """But for pixels in which two are as long, or that are half full: there rounding decides."""
+    """Except where two spans are equally long, or half a pixel is covered: there rounding decides."""
     runs, at = [], 0.0
     for code, gap, long in stretches:
         runs.append((code, at + gap, at + gap + long))

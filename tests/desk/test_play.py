@@ -1,4 +1,4 @@
-"""Play, with real key events on the real window, the on-screen pad, and a simulated pad that speaks evdev."""
+"""Play with real key events, the on-screen pad, and a simulated evdev pad."""
 
 import os
 
@@ -29,7 +29,7 @@ Key = Qt.Key
 
 
 class Player:
-    """The page with a clock that only the test moves."""
+    """The page, with a clock that only the test advances."""
 
     def __init__(self, window):
         self.window = window
@@ -43,7 +43,7 @@ class Player:
         self.play.begin()
 
     def wait(self, ticks):
-        """Real time passes, in frames of a tick each."""
+        """Let real time pass, in frames of one tick."""
         for _ in range(ticks):
             self.time += 1 / 60
             self.play.frame()
@@ -113,7 +113,7 @@ def test_a_recorded_take_replays_to_the_same_bits_and_goes_to_compare(player):
     assert window.desk.shown is window.page
     trace = simulate(window.session.study.tune("Wren"), drill, window.session.study.clock)
     assert same_bits(trace.rows.view(TRACE, np.ndarray), live[: len(trace)])
-    # Half a second of the rest at the end is kept.
+    # Half a second of rest at the end is kept.
     assert len(live) - len(trace) >= 30
     assert not trace["vx"][-30:].any()
     assert trace.rows_with(LAUNCH).size == 1
@@ -276,7 +276,7 @@ def test_labels_beside_the_character_can_be_turned_off(player):
 
 
 def test_play_uses_the_camera_of_the_tune_or_a_close_one(player):
-    """Wren's camera looks ahead: running to the right she is left of the middle."""
+    """Wren's camera looks ahead: running to the right she is left of the centre."""
     arena = player.play.arena
 
     def off_the_middle():
@@ -337,7 +337,7 @@ def test_keys_are_rebound_and_conflicts_refused(window):
 
 
 class SimulatedPad:
-    """Speaks the event codes of a real one; its file descriptor is the reading end of a pipe."""
+    """Sends the event codes of a real pad; its file descriptor is the reading end of a pipe."""
 
     name, path = "Simulated pad", "/dev/input/event99"
 

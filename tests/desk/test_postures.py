@@ -1,4 +1,4 @@
-"""Poses at the window: lanes, figures, postures on the stage and in Play; and where a view looks."""
+"""Poses in the window: lanes, figures, drawn postures on the stage and in Play; and the direction of a view."""
 
 import numpy as np
 import pytest
@@ -34,7 +34,7 @@ def change(window, id, value):
 
 
 def feet(tune, x, pose, cycles):
-    """The two lowest places of the legs, which come after trunk and head."""
+    """The two lowest points of the legs, which follow trunk and head."""
     half = tune.body.width / 2
     lines = posture(tune, (x - half, 0.0, x + half, tune.body.height), pose, cycles, 0.0)
     places = np.array([lines.x, lines.y])
@@ -44,7 +44,7 @@ def feet(tune, x, pose, cycles):
 
 @given(some.sampled_from([WALK, RUN]), some.floats(0.3, 1.4), some.floats(0, 3))
 def test_a_standing_foot_does_not_slide(pose, stride, begun):
-    """While one foot is on the ground the body goes on over it: by the stride's way for each cycle."""
+    """While a foot is on the ground the body moves past it by the stride length per cycle."""
     tune = make_tune(pose__stride_walk=stride, pose__stride_run=stride)
     # The stride is short enough for this body.
     assert reach_of(tune, pose) == stride / 4
@@ -153,11 +153,11 @@ def test_the_chosen_display_is_remembered(window):
     assert not window.page.stage.postures
 
 
-# Where a view looks
+# The direction of a view
 
 
 def test_the_wedge_points_where_forward_input_goes():
-    """Forward is up, turned to the right as the yaw grows."""
+    """Forward is up, and turns to the right as the yaw grows."""
     tune = make_tune("top", input__view="look", drive__law="instant")
     live = LiveRun([tune], make_drill(view="top").course, (0.0, 0.0), 60.0)
     live.tick(Held(mouse=(300.0, 0.0)))

@@ -1,4 +1,4 @@
-"""Rules that few tunes use are folded away in the sheet until they matter, or are looked for."""
+"""Rules that few tunes use are folded away in the sheet until they matter or are searched for."""
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
@@ -34,7 +34,7 @@ def test_rare_rules_are_folded_into_one_counted_line(window):
 def test_a_key_unfolds_and_folds_the_rare_rules(window):
     key(window.sheet.view, Qt.Key.Key_U, Qt.KeyboardModifier.ShiftModifier)
     assert {"jump.spend_press", "jump.cut_repeat", "drive.friction_step", "input.view"} <= shown(window)
-    # What matters to no tune stays away.
+    # Rules that matter to no tune stay hidden.
     assert "drive.cruise_speed" not in shown(window)
     key(window.sheet.view, Qt.Key.Key_U, Qt.KeyboardModifier.ShiftModifier)
     assert not shown(window) & RARE

@@ -1,4 +1,4 @@
-"""Another size through the dialog; figures in bodies; rates as shares, typed into the real sheet."""
+"""Rescaling through the dialog; figures in bodies; rates typed as shares."""
 
 import pytest
 from PySide6.QtCore import Qt

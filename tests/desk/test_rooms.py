@@ -1,4 +1,4 @@
-"""What has room of its own from the start, so that nothing jumps under the hand."""
+"""Widgets that reserve their space from the start, so that nothing moves under the mouse."""
 
 import pytest
 from PySide6.QtWidgets import QApplication
@@ -17,7 +17,7 @@ from tests.desk.painted import layouts_of, settle
 
 @pytest.fixture
 def full(qtbot) -> Window:
-    """A window of six tunes, in which there is hardly room for all that stands under the stage."""
+    """A window with six tunes, in which there is hardly space for all that stands below the stage."""
     study = shipped_study("harbour")
     for number in range(4):
         study = with_new_tune(study, study.tune("Wren").model_copy(update={"name": f"Wren {number}"}))
@@ -48,7 +48,7 @@ def test_the_first_edit_causes_no_layout(full):
 
 
 def leave_to_the_stage(window: Window, high: int) -> None:
-    """Make the window just so high that the stage has this height, with any font."""
+    """Resize the window so that the stage has this height, with any font."""
     page = window.page
     below = page.charts.handleWidth() + page.bar.height() + page.below_stage.minimumSizeHint().height()
     window.resize(window.width(), window.height() + high - (page.charts.height() - below))

@@ -1,4 +1,4 @@
-"""A session without a window: what it shows after each act, and whom it tells."""
+"""A session without a window: its state after each act, and its signals."""
 
 import itertools
 from types import SimpleNamespace
@@ -59,7 +59,7 @@ def session(qapp):
 
 @pytest.fixture
 def heard(session):
-    """The names of the signals that the session has sent, in order."""
+    """The names of the signals sent by the session, in order."""
     return listened(session)
 
 
@@ -79,7 +79,7 @@ def faster(session, name="Wren", speed=9.0, **how):
 
 
 def log_of(session, name="Log", drill="Sprint"):
-    """What a game would have logged that runs the first tune."""
+    """The log of a game that runs the first tune."""
     trace = simulate(session.study.tunes[0], session.study.drill(drill), session.study.clock)
     columns = {column: tuple(trace[column].tolist()) for column in ("time", "x", "y", "vx", "vy")}
     return Logged(name=name, drill=drill, **columns)
@@ -136,7 +136,7 @@ def test_loading_a_study_during_a_drag_discards_the_drag(session, heard):
     assert (session.undo_stack.count(), session.wake_shown) == (0, [])
 
 
-# What is on the page
+# The state of the page
 
 
 def test_choosing_another_drill_shows_it_and_the_same_one_changes_nothing(session, heard):
@@ -206,7 +206,7 @@ def test_the_reference_on_another_drill_is_overlaid_until_removed(session, heard
     assert session.shown[-1] is over
     session.set_clock(Clock(tick_rate=30), "Clock")
     assert len(session.shown[-1].trace) == 16
-    # Of another view, or on itself, it cannot lie.
+    # Of another view, or onto itself, it cannot be overlaid.
     for name in ("Quay", "Sprint", "Nowhere", ""):
         session.lay_over(name)
         assert all(each.place != OVER_PLACE for each in session.shown), name
@@ -354,7 +354,7 @@ def test_a_drag_is_one_entry_and_its_start_stays_pale(session, heard):
 
 
 def slow_figures(session, monkeypatch, seconds):
-    """By a clock of the test's own it takes so long to read the figures, as the session has noticed by now."""
+    """A test clock on which reading figures takes so long that the session has noticed."""
     ticks = itertools.count(0.0, seconds)
     monkeypatch.setattr(session_module.time, "perf_counter", lambda: next(ticks))
     for _ in range(3):
@@ -407,7 +407,7 @@ def test_joined_edits_have_one_pale_curve_and_one_entry(session):
     for speed in (7.0, 8.0, 9.0):
         faster(session, speed=speed, joins=True)
     assert (session.undo_stack.count(), session.wake_shown) == (1, [before])
-    # The history says from what to what they have led together.
+    # The history gives the first and the last value.
     assert session.undo_stack.text(0).endswith(f"{before.tune.get('drive.top_speed'):g} → 9")
     middle = session.shown[1]
     faster(session, "Bramble", joins=True)
@@ -418,7 +418,7 @@ def test_joined_edits_have_one_pale_curve_and_one_entry(session):
 
 
 def test_a_take_too_long_for_the_clock_is_reported_and_can_be_undone(session):
-    """20,000 s at 60 ticks a second are more than a million."""
+    """20,000 s at 60 ticks per second are more than a million."""
     refused, before = [], session.shown
     session.refused.connect(refused.append)
     session.set_take("Take", make_drill(length=100_000, rate=5).take)
@@ -472,7 +472,7 @@ def test_undo_and_redo_are_enabled_and_named(session):
     faster(session, speed=9.0)
     session.end()
     assert (undo.text(), undo.isEnabled(), redo.isEnabled()) == ("Undo Drag && drop", True, False)
-    # Made later, they say the same.
+    # Created later, they have the same state.
     assert (UndoAction(session, session).text(), UndoAction(session, session).isEnabled()) == (undo.text(), True)
     undo.trigger()
     assert session.study.tune("Wren").get("drive.top_speed") != 9.0
@@ -539,7 +539,7 @@ def test_a_second_session_sees_every_edit_and_keeps_its_own_page(session, heard)
     assert session.undo_stack.count() == 0
 
 
-# What is compared with
+# Baselines
 
 
 def test_a_tune_is_compared_with_the_chosen_baseline(session):
@@ -562,7 +562,7 @@ def test_a_tune_is_compared_with_the_chosen_baseline(session):
     assert baseline.of(now) is None
     session.choose_reference(session.study.tune("Otter"))
     assert baseline.of(now) is session.study.tune("Otter")
-    # A tune of another view is held against the first of its own.
+    # A tune of another view is compared with the first of its own.
     assert baseline.of(session.study.tune("Barge")) is None
 
 
@@ -602,7 +602,7 @@ def test_cleared_pale_curves_return_when_the_last_edit_is_chosen(session, heard)
 
 @pytest.fixture
 def everywhere(session):
-    """Runs of a study in which the top speed of two tunes on one drill, and of all on another, has targets."""
+    """Runs of a study with targets for the top speed: of two tunes on one drill, and of all on another."""
     runs = StudyRuns(session)
     fast = Target(measure="top_speed_reached", low=9.0, tunes=("Wren", "Otter"))
     session.alter("Target", lambda study: editing.with_target(study, "Sprint", fast))
@@ -629,7 +629,7 @@ def test_targets_are_checked_after_a_pause_and_misses_reported(session, everywhe
 
 
 def test_checking_continues_between_events_until_done(everywhere, qtbot, monkeypatch):
-    """A clock by which the time is up after each run."""
+    """A clock on which the time is up after each run."""
     ticks = itertools.cycle([0.0, 0.0, 1.0])
     monkeypatch.setattr(study_runs.time, "perf_counter", lambda: next(ticks))
     with qtbot.waitSignal(everywhere.judged):

@@ -1,4 +1,4 @@
-"""Damaged settings cost what is damaged, and never the window."""
+"""Damaged settings fall back to defaults and never prevent a window."""
 
 import random
 

@@ -177,14 +177,14 @@ def test_the_tooltip_has_the_sentence_the_ticks_and_the_equation(window):
     tip = view.cell("drive.friction", "Wren").data(Qt.ItemDataRole.ToolTipRole)
     assert "How fast speed falls" in tip
     assert "toward 0 by friction·h" in tip
-    # Every number that acts in a tick names a rule that there is.
+    # Every number that acts in a tick belongs to an existing rule.
     for parameter in PARAMETERS:
         rule = rule_of(parameter.id, "steer")
         assert rule in RULES or parameter.group in ("body", "pose")
 
 
 def test_search_leads_to_a_number_by_key(window):
-    """Ctrl+F, a word, Enter: what is typed then is the number."""
+    """Ctrl+F, a word, Enter: what is typed next is the value."""
     view = window.sheet.view
     key(window, Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
     QTest.keyClicks(window.sheet.search, "ground snap")
@@ -231,7 +231,7 @@ def test_hidden_tunes_have_no_pale_curve(window):
 
 @pytest.mark.thorough
 def test_after_any_change_the_table_equals_a_fresh_painting(window):
-    """Cells that are told of twice, rows half in sight, groups that open and close, a search, a hidden tune."""
+    """Cells that change twice, partly visible rows, groups that open and close, a search, a hidden tune."""
     session, view, figures = window.session, window.sheet.view, window.sheet.figures
     session.choose_drill("Rooftop hop")
     gravity = parameter_by_id("gravity.gravity")

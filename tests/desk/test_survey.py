@@ -1,4 +1,4 @@
-"""The page Survey in the real window: mouse and keys, held against what single runs say."""
+"""The page Survey by mouse and keyboard, compared with single runs."""
 
 import csv
 import io
@@ -53,7 +53,7 @@ def view(survey, words):
 
 
 def height(window, **values):
-    """The jump height of Wren on the drill as the command line measures a study with these numbers."""
+    """The jump height of Wren on the drill, as the command line measures a study with these numbers."""
     study = window.session.study
     tune = study.tune("Wren")
     for id, value in values.items():
@@ -368,14 +368,14 @@ def test_in_top_view_reach_shows_distances_and_turning_space(window, survey):
     nothing, plain = Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier
     for far in (1.0, 7.0):
         at = scales.point(far, 0.0)
-        # The mouse of another window may be anywhere: the page itself is told.
+        # The real mouse may be anywhere, so the event is sent to the page itself.
         page.mouseMoveEvent(QMouseEvent(QEvent.Type.MouseMove, at, page.mapToGlobal(at), nothing, nothing, plain))
     assert "A standing and running" in messages[0]
     assert "A not" in messages[-1]
     head, listed = page.table()
     assert len(listed) == 5
     assert "room ahead u" in head
-    # Back at the side the gaps are there again.
+    # Back in side view the gaps are shown again.
     window.session.choose_drill("Rooftop hop")
     view(survey, "Reach")
     assert rows.horizontalHeaderItem(0).text() == "Height"
@@ -395,7 +395,7 @@ def test_the_table_of_reach_is_shown_and_saved(window, survey, tmp_path, monkeyp
     page = view(survey, "Reach")
     rows = {page.rows.item(row, 0).text(): row for row in range(page.rows.rowCount())}
     assert page.rows.item(rows["0"], 3).text() == f"{page.result.reaches['running'].gaps[12].widest:.2f}"
-    # One step is out of reach, and it is the highest that is asked.
+    # One step is out of reach, and it is the highest one asked for.
     cells = [page.rows.item(row, 3).text() for row in range(page.rows.rowCount())]
     assert cells[0] == "–"
     assert "–" not in cells[1:]
@@ -411,7 +411,7 @@ def test_the_table_of_reach_is_shown_and_saved(window, survey, tmp_path, monkeyp
 def test_sensitivities_are_sorted_and_open_their_curve(window, survey):
     page = view(survey, "Sensitivity")
     assert [each.parameter.id for each in page.result.sensitivities.order[:2]] == ["jump.jump_speed", "gravity.gravity"]
-    # Run boost is at 0: a step would switch it on.
+    # Run boost is 0: a step would switch it on.
     assert "jump.run_boost" in {each.parameter.id for each in page.result.sensitivities.off}
     page.setFocus()
     key(page, Qt.Key.Key_Down)
@@ -420,7 +420,7 @@ def test_sensitivities_are_sorted_and_open_their_curve(window, survey):
     assert survey.view.parameter.id == "gravity.gravity"
 
 
-# What goes out, and what takes long
+# Exports and slow tasks
 
 
 @pytest.mark.thorough
@@ -457,7 +457,7 @@ def test_each_view_can_be_in_the_report(window, survey, tmp_path, monkeypatch, m
 def test_stale_results_are_never_shown(qtbot):
     task, results = BackgroundTask(), []
     task.result.connect(results.append)
-    # As though it had taken long before.
+    # As if it had taken long before.
     task._took = 1.0
 
     def steps(name):
@@ -479,7 +479,7 @@ def test_stale_results_are_never_shown(qtbot):
 
 
 def test_waiting_for_the_fine_result_skips_the_pause(qtbot, monkeypatch):
-    """The pause is an hour here, and begins while the rough result is still worked on."""
+    """The pause is an hour here, and begins while the rough result is still being computed."""
     monkeypatch.setattr(background_task, "RESTING", 3_600_000)
     polls, sleep = iter(range(2_000)), background_task.time.sleep
     monkeypatch.setattr(background_task.time, "sleep", lambda seconds: sleep(seconds + 0.0 * next(polls)))
@@ -552,7 +552,7 @@ def test_snapshots_are_not_moved(window, survey, messages):
 
 @pytest.mark.thorough
 def test_the_painted_result_belongs_to_its_question(window, survey):
-    """Between a change and its result each view draws what it has."""
+    """Between a change and its result each view shows what it has."""
     for words in ("Curve", "Map", "Windows", "Reach", "Sensitivity"):
         shown = view(survey, words)
         shown.task.ask = lambda *_: None

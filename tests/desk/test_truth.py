@@ -1,4 +1,4 @@
-"""The screen shows what would be painted from scratch, whatever was done before."""
+"""The screen shows what a fresh painting would show, whatever was done before."""
 
 import random
 
@@ -25,7 +25,7 @@ NUMBERS = ("gravity.gravity", "jump.jump_speed", "drive.top_speed", "drive.frict
 
 
 class Doing:
-    """Random things that a person does, each through the widgets that it is done with."""
+    """Random user actions, each through its widgets."""
 
     def __init__(self, window: Window, seed: int) -> None:
         self.window, self.random, self.hand = window, random.Random(seed), Hand(window)
@@ -157,9 +157,9 @@ def test_bodies_are_on_their_path_after_a_drag_out_of_the_stage(window, hand, qt
 
 
 def opened(qtbot, palette=look.DAY, drill="Quay sprint", scale=1.0) -> Window:
-    """A window that was opened at a look, a size of text and a drill."""
+    """A window opened with a look, a text size and a drill."""
     look.set_text_scale(scale)
-    # What is under the mouse is lit.
+    # What is under the mouse is highlighted.
     QCursor.setPos(1900, 1070)
     window = Window(Session(shipped_study("harbour")), palette)
     qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
@@ -250,7 +250,7 @@ def test_axis_numbers_are_repainted_with_the_curves(window):
     strip, watch = window.page.strips.strips[0], Watch()
     port, before = strip.plot.viewport(), strip.plot.box.viewRect()
     port.installEventFilter(watch)
-    # Nobody runs there: the scale of velocities shrinks to that of none.
+    # Nobody runs there: the scale of velocities shrinks to its default.
     window.actions_by_name["new_drill"].trigger()
     settle()
     numbers, view = (
@@ -259,6 +259,6 @@ def test_axis_numbers_are_repainted_with_the_curves(window):
     )
     port.removeEventFilter(watch)
     assert strip.plot.box.viewRect() != before
-    # The numbers at the left with the view beside them, in one go.
+    # The numbers at the left together with the view beside them.
     assert painted[0].contains(numbers)
     assert painted[0].contains(view)

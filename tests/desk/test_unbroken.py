@@ -1,4 +1,4 @@
-"""Faults found by attacking the window: edits that cannot be read again, undo in a drag, other locales."""
+"""Faults found by attacking the window: edits that cannot be read again, undo during a drag, other locales."""
 
 import gc
 import sys
@@ -74,7 +74,7 @@ def test_undo_during_a_drag_ends_and_reverts_it(window, hand):
     hand.drag("drive.top_speed", "Wren", 20, release=False)
     window.actions_by_name["undo"].trigger()
     assert hand.value("drive.top_speed", "Wren") == 7.5
-    # The mouse is still down: what it does now moves nothing.
+    # The button is still pressed: moving the mouse changes nothing.
     port = hand.view.viewport()
     QTest.mouseMove(port, hand.spot("drive.top_speed", "Wren") + QPoint(50, 0))
     hand.release()
@@ -184,7 +184,7 @@ def test_a_save_that_could_not_be_opened_again_leaves_the_old_file(tmp_path, mon
     assert read_study(path) == study
 
 
-# Words of the person's own, and names
+# User text and names
 
 
 def test_html_in_names_is_shown_as_typed(window):
@@ -238,7 +238,7 @@ def test_a_name_too_long_for_the_folder_is_reported_and_a_shorter_one_offered(wi
     assert not window.documents.save_as()
     assert list(tmp_path.iterdir()) == []
     assert window.documents.save_as()
-    # Saved again, it keeps the earlier version.
+    # Saving again keeps the earlier version.
     window.session.set_value(window.session.study.tunes[0], GRAVITY, 41.0)
     assert window.documents.save()
     names = sorted(path.name for path in tmp_path.iterdir())
@@ -265,7 +265,7 @@ def test_a_folded_part_is_not_exported(window, tmp_path, monkeypatch):
 def test_the_frame_cursor_can_move_while_a_tune_is_removed(window):
     window.session.choose_drill("Rooftop hop")
     messages = []
-    # Who listens first moves the cursor, before the marks have been read off anew.
+    # The first listener moves the cursor before the marks have been read again.
     window.session.study_changed.connect(
         lambda: (window.session.set_cursor(20), messages.append(window.page.transport.next.text()))
     )

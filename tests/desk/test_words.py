@@ -1,4 +1,4 @@
-"""Every visible word is whole or elided with a tooltip, does not overlap another, and has enough contrast."""
+"""Every visible text is whole or elided with a tooltip, overlaps no other, and has enough contrast."""
 
 from datetime import datetime
 from types import SimpleNamespace
@@ -64,7 +64,7 @@ def full_study():
 
 @pytest.fixture
 def opened(qtbot):
-    """Opens windows with a size of text and puts everything back."""
+    """Opens windows with a text size and restores everything."""
     made = []
 
     def open_(scale: float, size: tuple[int, int], study=None) -> Window:
@@ -85,7 +85,7 @@ def opened(qtbot):
 
 
 def pages(window: Window):
-    """Each state of the two pages, named."""
+    """Each state of the pages, by name."""
     session, page = window.session, window.page
     yield "Quay sprint"
     session.choose_drill(session.study.drills[1].name)
@@ -205,7 +205,7 @@ def dialogs(window: Window):
 
 
 def pressed_by_return(dialog) -> str:
-    """The button that Return presses where that does not accept the dialog, which could be accepted."""
+    """The default button, if Return would not accept a dialog that could be accepted."""
     accepting = [
         button
         for box in dialog.findChildren(QDialogButtonBox)

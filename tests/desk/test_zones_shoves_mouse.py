@@ -1,4 +1,4 @@
-"""Zones, shoves, moves of a mouse and dashes at the window: drawn, edited, recorded."""
+"""Zones, shoves, mouse moves and dashes in the window: drawn, edited, recorded."""
 
 import numpy as np
 import pytest
@@ -48,7 +48,7 @@ def test_a_shove_is_dragged_typed_nudged_and_removed_in_its_lane(window):
     spot = hands.spot_of("shoves x", 20.5)
     drag(hands, spot, QPoint(spot.x() + 4, spot.y() - 60))
     (shove,) = hands.take.shoves
-    # As far as the lane goes up and down at first.
+    # The initial range of the lane.
     assert (shove.vx, shove.vy) == (10.0, 0.0)
     shown = window.session.shown[0].trace
     (row,) = shown.rows_with(1 << 15)
@@ -156,7 +156,7 @@ def test_effects_of_zones_are_shown_in_game_units(window):
     assert "push 320 −640" in messages[-1]
 
 
-# Dashes in the hand
+# Dashes in the lanes
 
 
 def test_a_dash_in_play_is_recorded_and_reproduced():
@@ -171,7 +171,7 @@ def test_a_dash_in_play_is_recorded_and_reproduced():
 
 
 def test_a_take_does_not_begin_while_the_dash_cools_down():
-    """At rest, and yet not as at a start: a press would do nothing."""
+    """At rest, but not as at a start: a press would do nothing."""
     tune = make_tune(dash__speed=12.0, dash__cooldown=1.0)
     live = LiveRun([tune], make_drill(solids=[FLOOR]).course, (0.0, 0.0), 60.0)
     for tick in range(200):
@@ -197,7 +197,7 @@ def test_a_new_key_is_added_or_replaces_the_old_one(qtbot):
 
 
 def at_play(window):
-    """The page with a clock that only the test moves."""
+    """The page, with a clock that only the test advances."""
     window.show_page("play_page")
     play = window.play
     play.timer.stop()
@@ -216,7 +216,7 @@ def test_a_captured_mouse_turns_the_look_until_escape(window):
     play.mouse._at = QPoint(0, 0)
     play.mouse.eventFilter(play.arena, _moved_to(play.arena, QPoint(50, 0)))
     play.game.step()
-    # 0.1° for each count.
+    # 0.1° per count.
     assert play.game.live.trace(0)["look_yaw"][-1] == pytest.approx(5.0)
     play.game.pause()
     play.mouse.eventFilter(play.arena, _moved_to(play.arena, QPoint(400, 0)))
@@ -261,11 +261,11 @@ def test_the_dash_key_works_and_is_shown_only_for_tunes_that_dash(window):
     assert play.game.live.trace(0)["vx"][-1] == 14.0
 
 
-# The start in motion
+# Starts in motion
 
 
 def placed(editor, x, y, *, to=None, moves=False):
-    """Press at a place and, with `to`, drag there."""
+    """Press at a position and, with `to`, drag there."""
     editor.press(QPointF(x, y), QPointF(0.1, 0.1), moves=moves)
     if to is not None:
         editor.move(QPointF(*to))
