@@ -18,7 +18,7 @@ FLOOR = (-1000.0, -1.0, 1000.0, 0.0)
 
 
 def make_tune(view: str = "side", **values: Any) -> Tune:
-    """A tune with some values by id, the dot written as two underscores: `drive__top_speed=8`."""
+    """A tune with some values by id, with the dot written as two underscores: `drive__top_speed=8`."""
     tune = Tune(name="Wren", view=view)  # type: ignore[arg-type]
     for id, value in values.items():
         tune = tune.put(id.replace("__", "."), value)
@@ -58,7 +58,7 @@ def make_drill(
 
 
 def tunes_of_interest(study: Study, drill: Drill) -> list[Tune]:
-    """The tunes that a drill is there for: in the pitfalls the sound one and the mistake, else all of its view."""
+    """The tunes that a drill is made for: in the pitfalls the sound one and the mistaken one, else all of its view."""
     tunes = study.tunes_for(drill)
     own = [tune for tune in tunes if tune.name == drill.name]
     return [tunes[0], *own] if own else list(tunes)
@@ -84,7 +84,7 @@ def presses(draw: st.DrawFn, length: int) -> tuple[Press, ...]:
 
 @st.composite
 def takes(draw: st.DrawFn, length: int = 60, *, sticks: bool = True) -> Take:
-    """Random hands."""
+    """Random takes."""
     keys = Keys(**{key: draw(presses(length)) for key in Keys.model_fields})
     deflection = st.floats(-1, 1, allow_nan=False)
     push = st.builds(Push, st.integers(0, length), deflection, deflection)

@@ -1,4 +1,4 @@
-"""Tests run without a screen, or on one with CINETICA_TESTS_ON=xcb; the window is the real one all the same."""
+"""Tests run offscreen, or on a screen with CINETICA_TESTS_ON=xcb; the window is the real one in both cases."""
 
 from __future__ import annotations
 
@@ -8,9 +8,9 @@ import os
 import tempfile
 from pathlib import Path
 
-# What the program keeps for the person goes into a folder of the tests' own.
+# The program's user files go into a folder of the tests.
 _HOME = tempfile.TemporaryDirectory(prefix="cinetica-tests-")
-# A screen as many desks have one.
+# A common screen size.
 _SCREEN = {
     "name": "one",
     "x": 0,
@@ -31,7 +31,7 @@ from hypothesis import HealthCheck, settings  # noqa: E402 - the folders come fi
 
 from tests.repetitions import TIMES  # noqa: E402
 
-# The same code passes or fails everywhere and every time; where more is tried, other cases are looked for as well.
+# Deterministic: the same code passes or fails everywhere. With more repetitions other cases are tried as well.
 settings.register_profile(
     "cinetica",
     deadline=None,
@@ -43,6 +43,6 @@ settings.load_profile("cinetica")
 
 
 def pytest_collection_finish() -> None:
-    """Keep all that has been loaded and collected away from Python's garbage collector: it stays to the end."""
+    """Keep everything loaded and collected away from Python's garbage collector, since it lives to the end."""
     gc.collect()
     gc.freeze()

@@ -1,6 +1,6 @@
-"""The model once more, as plain as can be: one dictionary, one loop, no regard for speed.
+"""An independent, plain implementation of the model: one dictionary, one loop, no regard for speed.
 
-Written from the rules of docs/model.md and not from the kernel, so that a slip in one of them shows
+Written from the rules of docs/model.md and not from the kernel, so that a mistake in either shows
 as a difference between the two.
 """
 
@@ -29,7 +29,7 @@ def norm(v: complex) -> float:
 
 
 def clear(v: complex) -> complex:
-    """What is 0 but for the slack is 0, on each axis."""
+    """Set each axis to 0 if it is within the slack of 0."""
     return complex(0.0 if abs(v.real) <= TINY else v.real, 0.0 if abs(v.imag) <= TINY else v.imag)
 
 
@@ -39,7 +39,7 @@ def approach(value: complex, target: complex, step: float) -> complex:
 
 
 def arc(angle: float) -> float:
-    """In degrees, within (-180, 180]; what is at -180 but for the slack is 180."""
+    """In degrees, within (-180, 180]; -180 within the slack becomes 180."""
     angle = math.fmod(angle, 360)
     slack = math.degrees(TINY)
     return angle - 360 if angle > 180 + slack else angle + 360 if angle <= -180 + slack else angle
@@ -79,7 +79,7 @@ class Runner(OnLines, ZonesAndWalls):
         self.begin_zones_and_walls()
         self.state = self.name_of_state()
 
-    # Hands
+    # Input
 
     def frames(self) -> list[tuple[int, list[tuple[Any, ...]]]]:
         """For each frame the take's frame that is read, and its ticks as (dt, pressed, released, dash pressed)."""
@@ -210,7 +210,7 @@ class Runner(OnLines, ZonesAndWalls):
         return rows
 
     def a_frame_later(self, frames: list[Any]) -> list[Any]:
-        """The ticks of each frame with what the frame before has read; presses wait for a tick, or are lost."""
+        """The ticks of each frame with the input of the frame before; presses wait for a tick, or are lost."""
         reads, take = [frame for frame, _ in frames], self.drill.take
         both = [[any(a <= frame < b for a, b in key) for frame in reads] for key in (take.keys.jump, take.keys.dash)]
         made, kept = [], [False, False, False]
@@ -371,7 +371,7 @@ class Runner(OnLines, ZonesAndWalls):
             self.v = p["climb_speed"] * self.w
 
     def leap(self, marks: set[str], pressed: bool, held: bool, released: bool, repeats: bool) -> None:
-        """Launch, short hop."""
+        """Launch and short hop."""
         p = self.p
         if self.climbing or self.launched:
             pass
@@ -512,7 +512,7 @@ class Runner(OnLines, ZonesAndWalls):
         return self.throttle * self.heading
 
     def slow_late(self) -> None:
-        """Friction that has waited for the move."""
+        """Friction that acts after the move."""
         for axis, by in self.late:
             if axis == "both":
                 self.v = approach(self.v, 0j, by)
@@ -522,13 +522,13 @@ class Runner(OnLines, ZonesAndWalls):
                 self.v = complex(self.v.real, approach(complex(self.v.imag), 0j, by).real)
 
     def take_over(self) -> None:
-        """What throttle makes of a velocity that it has not made."""
+        """Throttle takes over a velocity that it has not made."""
         v = complex(self.v.real) if self.side else self.v
         self.throttle = norm(v)
         self.heading = v / norm(v) if norm(v) > 0 else self.heading
 
     def closes(self, rate: float, h: float) -> float:
-        """The share that a rate of turn or lean closes; all of it without one."""
+        """The share closed by a rate of turn or lean; all of it without a rate."""
         if rate <= 0:
             return 1.0
         return 1 - math.exp(-rate * h) if self.p["turn_form"] == "exact" else min(1.0, rate * h)
@@ -542,7 +542,7 @@ class Runner(OnLines, ZonesAndWalls):
         self.go_ahead(self.w.imag, top * (p["reverse_factor"] if self.w.imag < 0 else 1), control, braking, h)
 
     def follow_nose(self, top: float, control: float, braking: float, h: float) -> None:
-        """Law arc: the heading turns toward where the hands point."""
+        """Law arc: the heading turns toward the input."""
         p, turn = self.p, 0.0
         if self.w != 0:
             whole = arc(math.degrees(math.atan2(self.w.imag, self.w.real)) - self.facing)
@@ -567,7 +567,7 @@ class Runner(OnLines, ZonesAndWalls):
         self.bank += (self.leaning - self.bank) * self.closes(p["lean_settle"], h)
 
     def go_ahead(self, w: float, top: float, control: float, braking: float, h: float) -> None:
-        """Along the heading as in ramp, across it the slip dies away."""
+        """Along the heading as in ramp; across it the slip decays."""
         ahead = complex(math.cos(math.radians(self.facing)), math.sin(math.radians(self.facing)))
         local = self.v * ahead.conjugate()
         along = self.ramp(complex(local.real), complex(w), top, control, braking, h, False).real
@@ -613,7 +613,7 @@ class Runner(OnLines, ZonesAndWalls):
         return min(right, r[2]) - max(left, r[0]), min(top, r[3]) - max(bottom, r[1])
 
     def depth(self) -> float:
-        """Beside the middle of its feet on a line a body is in nothing."""
+        """How deep the body is in solids. On a line, what is below the line's higher side does not count."""
         left, bottom, right, top = self.box(self.seen)
         bottom += self.low_sides
         both = [
@@ -632,12 +632,12 @@ class Runner(OnLines, ZonesAndWalls):
         )
 
     def height_over_ground(self) -> float:
-        """Over the nearest top, or walkable line."""
+        """The height above the nearest top or walkable line."""
         line = self.walkable_within(INF)
         return min(self.height_over_tops(self.half_probe()), self.at.imag - line.at(self.at.real) if line else INF)
 
     def go(self, axis: int, d: float, *, lift: float = 0.0, bare: bool = False) -> bool:
-        """Move along one axis; whether a solid blocked it. `lift` leaves out the lowest part of the box."""
+        """Move along one axis; returns whether a solid blocked it. `lift` leaves out the lowest part of the box."""
         if d == 0:
             return False
         unit = 1 if axis == 0 else 1j
@@ -677,7 +677,7 @@ class Runner(OnLines, ZonesAndWalls):
                 self.look_for_ground()
 
     def go_y(self, dy: float, marks: set[str]) -> bool:
-        """Move along y, with what a block does; whether that was one below, seen from the side."""
+        """Move along y and react to a block; returns whether it was one below, in side view."""
         p, start = self.p, self.at
         if not self.go(1, dy):
             return False
@@ -697,7 +697,7 @@ class Runner(OnLines, ZonesAndWalls):
         return False
 
     def look_for_ground(self) -> None:
-        """Whether a body that nothing has stopped stands."""
+        """Whether a body that nothing has stopped stands on ground."""
         if self.v.imag > TINY:
             if self.p["probe_rising"]:
                 self.grounded = self.is_over_top()
@@ -710,7 +710,7 @@ class Runner(OnLines, ZonesAndWalls):
             self.v = complex(self.v.real, 0)
 
     def slip(self, start: complex, rise: float) -> bool:
-        """Past a corner overhead, if that is possible; else the body stays where the rise was blocked."""
+        """Slip past a corner overhead if possible; else the body stays where the rise was blocked."""
         stopped, half = self.at, self.p["width"] / 2
         shifts = [to - start.real for r in self.drill.course.solids for to in (r[0] - half, r[2] + half)]
         best = None

@@ -1,4 +1,4 @@
-"""The second part of the plain reference: lines that are not level, dropping through, the camera.
+"""The plain reference, continued: slopes, dropping through, the camera.
 
 Written from docs/model.md, sections 8 and 9, like `reference`.
 """
@@ -19,7 +19,7 @@ class Line:
         self.angle = math.degrees(math.atan2(self.y1 - self.y0, self.x1 - self.x0))
 
     def at(self, x: float) -> float:
-        """Its height; beside its ends it goes on level."""
+        """Its height, constant beyond its ends."""
         return self.y0 if x <= self.x0 else self.y1 if x >= self.x1 else self.y0 + (x - self.x0) * self.m
 
     def holds(self, x: float) -> bool:
@@ -27,7 +27,7 @@ class Line:
 
 
 class OnLines:
-    """What `Runner` does where the course has lines. `line` is the one that the tick began on."""
+    """What `Runner` does on a course with lines. `line` is the one at the start of the tick."""
 
     def begin_lines(self) -> None:
         self.lines = [Line(ends) for ends in self.drill.course.slopes] if self.p["sweep"] != "none" else []
@@ -43,7 +43,7 @@ class OnLines:
         return abs(line.angle) <= self.p["max_slope"] + math.degrees(TINY)
 
     def walkable_within(self, reach: float) -> Line | None:
-        """The highest walkable line from the feet down to `reach` under them, the first of equals."""
+        """The highest walkable line from the feet down to `reach` below them, the first of equals."""
         x, y = self.at.real, self.at.imag
         near = [
             line
@@ -59,7 +59,7 @@ class OnLines:
     # Contact
 
     def met(self, start: complex, lines: list[Line]) -> Line | None:
-        """The highest line that the feet are now under and were not."""
+        """The highest line that the feet are now below and were not before."""
         x, y = self.at.real, self.at.imag
         was = start
         if self.line is not None and x > self.line.x1:
@@ -147,7 +147,7 @@ class OnLines:
         self.rest_on(line)
 
     def keep_clear(self, start: complex, on: Line | None, low: float, marks: set[str]) -> None:
-        """No tick ends with the feet under a line that they were over, or the box in a new solid."""
+        """Ensure that no tick ends with the feet below a line that they were above, or the box in a new solid."""
         rests_on = self.slid or self.stood_on()
         lift = max(low, abs(rests_on.m) * self.p["width"] / 2 if rests_on else 0.0)
 
@@ -197,7 +197,7 @@ class OnLines:
             self.look_for_ground()
 
     def rest_on(self, line: Line) -> None:
-        """Set the feet on a line: to stand where it is walkable, else to slide."""
+        """Put the feet on a line: standing if it is walkable, else sliding."""
         if self.can_walk(line):
             self.set_down(line.at(self.at.real))
             self.slid = None
@@ -208,7 +208,7 @@ class OnLines:
         self.grounded, self.slid = False, line
 
     def crossing(self, steep: Line, height: float) -> float:
-        """Where a steep line comes out of the ground: of the line that is walked on, or of the height of the feet."""
+        """Where a steep line rises from the ground: from the line that is walked on, or from the height of the feet."""
         on = self.line
         if on is None:
             return steep.x0 + (height - steep.y0) / steep.m
@@ -252,7 +252,7 @@ class OnLines:
     # Dropping through
 
     def drop(self, pressed: bool, down: bool) -> bool:
-        """Begin to drop where that is asked for; whether the press is used up."""
+        """Begin to drop through if requested; returns whether the press is used up."""
         p, how = self.p, self.p["drop_through"]
         if how == "none" or not down or (how == "down_jump" and not pressed) or not self.grounded or self.climbing:
             return False

@@ -21,7 +21,7 @@ def clear(v: complex) -> complex:
 
 
 class ZonesAndWalls:
-    """What `Runner` does by the rules of the third part."""
+    """The rules of `Runner` on zones, walls, dashes, shoves, curves and the rarer kinds of contact."""
 
     def begin_zones_and_walls(self) -> None:
         self.since |= dict.fromkeys(("shove", "wall", "wall_jump", "dash", "dash_end", "dash_press"), INF)
@@ -198,7 +198,7 @@ class ZonesAndWalls:
     # Contact
 
     def go_x(self, d: float, lift: float, walks: bool) -> bool:
-        """Move along x, up steps if the body walks; whether a solid blocked it."""
+        """Move along x, up steps if the body walks; returns whether a solid blocked it."""
         p, start = self.p, self.at
         blocked = self.go(0, d, lift=lift)
         while blocked and walks and p["step_height"] > 0 and p["sweep"] == "swept":
@@ -239,11 +239,11 @@ class ZonesAndWalls:
         return (self.p["probe_width"] or self.p["width"]) / 2
 
     def is_over_top(self) -> bool:
-        """Whether the probe is over something that grounds."""
+        """Whether the probe is above something that counts as ground."""
         return self.height_over_tops(self.half_probe()) <= self.p["ground_probe"] + TINY
 
     def show_late(self, before: complex, across: float) -> None:
-        """What a row shows where contact comes late: the whole way, at the velocity from before."""
+        """The row under late contact: the whole displacement, at the velocity from before."""
         self.seen = self.at
         if not self.p["late"] or not self.blocks:
             return

@@ -1,4 +1,4 @@
-"""How often random tests are repeated: a few times, always the same; in `make attack` far more, and different."""
+"""How often random tests are repeated: a few times with fixed seeds; in `make attack` far more, with new ones."""
 
 import os
 

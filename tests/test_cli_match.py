@@ -47,7 +47,7 @@ def test_found_numbers_are_written_as_a_new_tune(logged, tmp_path):
 
 
 def test_a_lagging_log_is_matched_with_an_open_start(logged, tmp_path):
-    """The study has the log as its game's clock has it: every row a frame late."""
+    """The study has the log in the time of the game's clock: every row a frame late."""
     study = read_study(HARBOUR)
     rows = [line.split(",") for line in logged.read_text().splitlines()[1:]]
     late = [rows[0], *rows[:-1]]
@@ -71,7 +71,7 @@ def test_bounds_weights_and_a_range_are_used_and_a_bad_match_is_status_1(logged)
 
 
 def test_unknown_presses_are_found(logged, tmp_path):
-    """On a drill of which the hands are gone."""
+    """On a drill without its input."""
     study = json.loads(HARBOUR.read_text())
     drill = next(each for each in study["drills"] if each["name"] == "Rooftop hop")
     drill["take"]["keys"] = {}

@@ -1,4 +1,4 @@
-"""`cinetica sweep`: rows equal single runs, interrupted ones go on, a cluster gives the same, bad input is a line."""
+"""`cinetica sweep`: rows equal single runs, interrupted sweeps resume, clusters agree, errors are one line."""
 
 import csv
 import io
@@ -94,7 +94,7 @@ def test_an_interrupted_sweep_resumes(study, tmp_path, monkeypatch, small_chunks
     assert other.exit_code == 1
     assert "is of another sweep" in other.stderr
     if suffix == ".csv":
-        # Half a row that a crash has left.
+        # Half a row left by a crash.
         with broken.open("a") as file:
             file.write("20.0,10")
     assert run(study, *VARY, "-o", broken, "--resume").exit_code == 0
@@ -104,7 +104,7 @@ def test_an_interrupted_sweep_resumes(study, tmp_path, monkeypatch, small_chunks
 
 @pytest.mark.parametrize("suffix", [".csv", ".parquet"])
 def test_a_sweep_killed_before_its_first_row_resumes(study, tmp_path, small_chunks, monkeypatch, suffix):
-    """A sweep that replaces an interrupted one, and is neither finished nor kept, as a killed process leaves it."""
+    """A sweep that replaces an interrupted one, and is neither finished nor saved, as a killed process leaves it."""
     out = tmp_path / f"table{suffix}"
     interrupt(monkeypatch, study, out)
     with monkeypatch.context() as patched:
@@ -157,7 +157,7 @@ def test_damaged_progress_is_refused_with_a_reason(study, tmp_path, monkeypatch,
 
 
 def test_a_progress_file_that_is_too_large_is_not_read(study, tmp_path, monkeypatch, small_chunks):
-    """Though what is in it would do."""
+    """Although its content would be valid."""
     out = tmp_path / "table.csv"
     interrupt(monkeypatch, study, out)
     notes = out.with_name("table.csv.progress")
@@ -212,7 +212,7 @@ def test_changed_rows_are_not_resumed_from(study, tmp_path, monkeypatch, small_c
     else:
         out.write_text(changed[spoil])
     assert "is not as the interrupted sweep left it" in one_line(run(study, *VARY, "-o", out, "--resume"))
-    # Without it, it is written anew.
+    # Without it, it is written again.
     assert run(study, *VARY, "-o", out).exit_code == 0
     assert out.read_text().count("\n") == 31
 
@@ -400,7 +400,7 @@ def two_workers():
     import dask
     from distributed import LocalCluster
 
-    # A worker that was killed is asked for what it held until this long, not for half a minute.
+    # A killed worker is asked for its results for this long instead of half a minute.
     with (
         dask.config.set({"distributed.comm.timeouts.connect": "2s"}),
         LocalCluster(

@@ -43,7 +43,7 @@ PRINTS = ["trace", "numbers", "measure", "check", "sweep", "help"]
 
 @pytest.fixture
 def places(tmp_path):
-    """Things that stand where a file is expected, by name."""
+    """Things that are not files, in the place of a file, by name."""
     write_study(shipped_study("harbour"), tmp_path / "study.json")
     (tmp_path / "folder.json").mkdir()
     (tmp_path / "loop.json").symlink_to(tmp_path / "loop.json")
@@ -71,7 +71,7 @@ def call(name, **given):
 
 
 def is_plain(result):
-    """Not a trace of the stack; for each reason one line that can be read."""
+    """No traceback; one readable line for each reason."""
     assert result.exit_code in (0, 1, 2), result.output
     assert result.exception is None or isinstance(result.exception, SystemExit), result.exception
     assert "Traceback" not in result.output
@@ -106,7 +106,7 @@ def test_an_unwritable_place_is_named(name, places, tmp_path, monkeypatch):
         if (what in ("full", "loop") and name == "report.pdf") or (
             what == "folder" and name in ("report.pdf", "proof", "demo")
         ):
-            # A name with .pdf behind it is another; a folder is what is asked for.
+            # A name with .pdf appended is another file; a folder is valid output.
             continue
         result = call(name, **{"in": tmp_path / "study.json", "out": places[what]})
         is_plain(result)
@@ -151,7 +151,7 @@ CLOSED = "import os, sys; os.close(1); os.execv(sys.executable, [sys.executable,
 @pytest.mark.parametrize("name", PRINTS)
 def test_full_and_closed_standard_output(name, tmp_path):
     study = shipped_study("harbour")
-    # Starting the program is what takes time: little is left for it to do, and all three start at once.
+    # Starting the program takes most of the time, so all three start at once.
     write_study(study.model_copy(update={"drills": (study.drill("Quay sprint"),)}), tmp_path / "study.json")
     (tmp_path / "log.csv").write_text(
         CliRunner()

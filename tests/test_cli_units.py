@@ -1,4 +1,4 @@
-"""`--units game`: numbers in and out of the command line as the game counts them; and the same in scripts."""
+"""`--units game`: numbers in and out of the command line and of scripts in game units."""
 
 import csv
 import io
@@ -120,7 +120,7 @@ def test_the_unit_choice_is_saved_only_if_not_the_default(tmp_path):
     path = tmp_path / "study.json"
     write_study(kept.model_copy(update={"units": UnitSystem.GAME}), path)
     assert read_study(path).units is UnitSystem.GAME
-    # The command line follows what is said on it alone.
+    # The command line follows only its own option.
     assert "u/s" in run("measure", path, *ON)
 
 

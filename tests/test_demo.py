@@ -1,4 +1,4 @@
-"""What the notes of the shipped studies promise is so."""
+"""The notes of the shipped studies are true."""
 
 import numpy as np
 import pytest
@@ -32,7 +32,7 @@ def test_all_tunes_and_drills_of_the_demo_are_there():
 
 
 def test_half_forgotten_delta_time_is_three_jumps_on_three_machines():
-    """As its note says it; the sound tune's differ by a tenth at the most."""
+    """As its note says; those of the sound tune differ by at most a tenth."""
     drill = PITFALLS.drill("Half forgot delta time")
     for name, heights in (("Half forgot delta time", (4.5, 2.4, 1.0)), ("Wren", (2.3, 2.4, 2.5))):
         for rate, height in zip((30, 60, 144), heights, strict=True):

@@ -1,4 +1,4 @@
-"""The tables of docs/model.md are those of the declarations (`make figures`)."""
+"""The tables of docs/model.md agree with the declarations (`make figures`)."""
 
 import re
 from pathlib import Path

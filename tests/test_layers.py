@@ -1,4 +1,4 @@
-"""Who may import whom: imports go one way, and only the window knows Qt."""
+"""Layers: imports go one way, and only the desk imports Qt."""
 
 import ast
 from pathlib import Path
@@ -15,7 +15,7 @@ QT = ("PySide6", "pyqtgraph", "shiboken6")
 
 
 def imported(path: Path) -> set[str]:
-    """Full names of all modules that a file imports, anywhere in it."""
+    """Full names of all modules that a file imports, at any level."""
     found = set()
     for node in ast.walk(ast.parse(path.read_text())):
         if isinstance(node, ast.Import):

@@ -1,4 +1,4 @@
-"""What a desktop needs to know of the program, and whether it says the same as the program."""
+"""The desktop integration files, and their agreement with the program."""
 
 import configparser
 import json
@@ -30,7 +30,7 @@ def test_man_page_and_completions_are_those_of_the_command_line():
 def test_every_shared_file_is_in_the_wheel_and_installed():
     project = tomllib.loads((ROOT / "pyproject.toml").read_text())
     data = project["tool"]["setuptools"]["data-files"]
-    # The guide is for the program alone: it looks for it beneath its own prefix.
+    # Only the program reads the guide, beneath its own prefix.
     guide = {folder: files for folder, files in data.items() if folder.startswith("share/doc/cinetica")}
     assert guide == {
         "share/doc/cinetica": ["docs/guide.md"], "share/doc/cinetica/screenshots": ["docs/screenshots/*.png"],

@@ -1,4 +1,4 @@
-"""What a script gets: the examples of the docs, a face that needs no screen, errors in words."""
+"""Scripting: the examples of the docs, an API that needs no screen, clear errors."""
 
 import json
 import re
@@ -28,7 +28,7 @@ def test_every_example_runs(number, capsys, tmp_path, monkeypatch):
     exec(compile(EXAMPLES[number], f"example {number + 1}", "exec"), {})
     output = capsys.readouterr().out.strip()
     assert output
-    # What a comment behind a print says is what is printed.
+    # The comment after a print says what is printed.
     promised = re.findall(r"^print\(\w+\) +# (<.*>)$", EXAMPLES[number], re.MULTILINE)
     assert all(line in output.splitlines() for line in promised)
 
@@ -40,7 +40,7 @@ def test_the_notebook_runs_from_its_first_cell_to_its_last(capsys):
         if cell["cell_type"] == "code":
             assert not cell["outputs"]
             exec(compile("".join(cell["source"]), cell["id"], "exec"), names)
-    # The best of the sweep, run by itself, jumps as far as the sweep says, and is within its limit.
+    # The best run of the sweep, run alone, jumps as far as the sweep says, within its limit.
     run = cinetica.read_off(cinetica.simulate(names["best"], names["drill"], names["clock"]))
     assert run["jump_distance"].value == pytest.approx(names["distance"][names["at"]])
     assert run["jump_height"].value <= 2.5

@@ -1,4 +1,4 @@
-"""The step that is cut where the game moves, in a small game of the tests' own: against closed forms and the kernel."""
+"""The step without the game's move, in a small game of these tests: against closed forms and the kernel."""
 
 import math
 import random
@@ -25,7 +25,7 @@ PLAIN = {"drive__acceleration": 60, "drive__friction": 60, "drive__top_speed": 6
 
 
 class Game:
-    """A body over a floor at 0, or over nothing: its move, and what that hits."""
+    """A body over a floor at 0, or over nothing: its move, and what it hits."""
 
     def __init__(self, tune, drills=FLOOR, conventions=None, *, floor=True, x=0.0, y=0.0, **hits):
         self.tune, self.floor, self.hits = tune, floor, hits
@@ -54,7 +54,7 @@ class Game:
         self.code.after_move(state, self.numbers, self.input, hit, dt)
 
     def falls(self, dy):
-        """Move by dy, down to the floor at 0 at most (docs/model.md, section 8). Whether something is at the feet."""
+        """Move by dy, at most down to the floor at 0 (docs/model.md, section 8); returns whether it stands."""
         state, free = self.state, -self.state.y * self.down
         if not self.floor or dy * self.down <= 0 or free < -1e-9 or free >= abs(dy):
             state.y += dy
@@ -133,7 +133,7 @@ def test_walls_and_ceilings_take_the_speed_into_them():
 
 @pytest.mark.parametrize("y_down", [False, True])
 def test_part_of_the_rise_of_a_slope_is_carried_off_its_end(y_down):
-    """Half of 3 u/s, less one tick of gravity; nothing is while the slope goes on, or off a flat floor."""
+    """Half of 3 u/s, less one tick of gravity; nothing while the slope continues, or off a level floor."""
     tune = make_tune(**PLAIN, gravity__fall_factor=1, slope__slope_carry=0.5)
     game = Conventions(y_down=y_down)
     for rise, left in ((3.0, 0.5 * 3 - 36 / 60), (0.0, -36 / 60)):
@@ -199,7 +199,7 @@ def test_on_a_flat_floor_it_moves_as_the_kernel_does():
 
 
 def without_contact(tune):
-    """The tune with contact, slopes and nets as they are by default: the game of these tests has a floor alone."""
+    """The tune with default contact, slopes and nets, since the game of these tests has only a floor."""
     for parameter in PARAMETERS:
         if parameter.group in ("contact", "slope", "climb", "pose"):
             tune = tune.put(parameter.id, parameter.default)
@@ -241,7 +241,7 @@ def test_a_shove_is_a_call_of_its_own():
     game.code.shove(game.state, game.numbers, -5.0, 3.0)
     assert game.state.vx == pytest.approx(1.0 - 5.0)
     game.tick(right=True)
-    # Stunned: nothing is asked for, and friction slows.
+    # Stunned: input is ignored, and friction slows.
     assert game.state.vx == pytest.approx(-4.0 + 1.0)
 
 
@@ -278,6 +278,6 @@ def test_angles_are_in_radians_and_follow_the_axes():
     down = Game(tune, [make_drill(view="top")], Conventions(y_down=True), floor=False)
     for game in (up, down):
         game.ticks(60, left=True)
-    # A second of 90° a second, counter-clockwise on the screen.
+    # One second of 90°/s, counter-clockwise on the screen.
     assert up.state.facing == pytest.approx(math.pi / 2)
     assert down.state.facing == pytest.approx(-math.pi / 2)

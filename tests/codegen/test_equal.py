@@ -1,4 +1,4 @@
-"""The code against the kernel: compiled or run by each language's own tool, tick by tick."""
+"""The code against the kernel, tick by tick, compiled or run by the tools of each language."""
 
 import random
 import re
@@ -15,7 +15,7 @@ from tests.motion.test_step import random_tune
 from tests.repetitions import TIMES
 
 HARBOUR, PITFALLS = shipped_study("harbour"), shipped_study("pitfalls")
-# Pixels, y down, per frame, and a name of the game's.
+# Pixels, y down, per frame, and a name of the game's own.
 GAME = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME, rate=50, names={"drive.top_speed": "RunSpeed"})
 
 
@@ -39,7 +39,7 @@ def test_the_demo_moves_in_every_language_as_in_the_kernel(demo, language):
 
 
 def random_study(seed):
-    """A tune, a drill and a clock; of odd thousands much of the tune is as by default."""
+    """A tune, a drill and a clock; from seed 10,000 on a part of the tune has its defaults."""
     chance = random.Random(seed)
     view = ("side", "top")[seed % 2]
     tune = random_tune(view, chance)
@@ -51,7 +51,7 @@ def random_study(seed):
     return tune, random_drill(chance, view), clock_of(seed)
 
 
-# In `make attack` 300; the shuffled seeds are of all laws, hops and clocks from the first on.
+# In `make attack` 300; the shuffled seeds cover all laws, hops and clocks from the first on.
 SEEDS = [seed for number in range(3 * TIMES) for seed in (number, 10_000 + 7 * number)]
 
 
@@ -72,7 +72,7 @@ def test_game_units_and_axes_do_not_change_the_motion(seed, tmp_path):
         assert all_alike(output_of_test(language, tmp_path, "wren"), [drill]), language
 
 
-# In every run half of them.
+# Half of them in each run.
 @pytest.mark.thorough
 @pytest.mark.parametrize("name", [tune.name for tune in PITFALLS.tunes[:: 2 if TIMES == 1 else 1]])
 def test_every_pitfall_moves_in_python_as_in_the_kernel(name, tmp_path):

@@ -1,4 +1,4 @@
-"""Specialising: what is known is put in, what cannot happen is dropped, and what has no form is refused by name."""
+"""Specialising: known values are inserted, dead code is dropped, and unsupported code is reported by name."""
 
 import ast
 import linecache
@@ -35,23 +35,23 @@ MINUS_A = ALGEBRA.negative(A)
 
 
 def body_of(code, *arguments, always=(), y_down=False):
-    """The statements that are left of the function `rule` of some code, and its results."""
+    """The remaining statements of the function `rule` of some code, and its results."""
     specialiser, module, tree = specialiser_of(code, always, y_down)
     function, results = specialiser._specialised(Source(tree["rule"], module), arguments)
     return function.body, results
 
 
 def functions_of(code, *arguments):
-    """All functions that are left of some code that begins with `rule`."""
+    """All remaining functions of some code that begins with `rule`."""
     specialiser, module, tree = specialiser_of(code, (), False)
     specialiser._specialised(Source(tree["rule"], module), arguments)
     return specialiser.functions
 
 
 def specialiser_of(code, always, y_down):
-    """A specialiser for some code, the code as a module, and its trees."""
+    """A specialiser for some code, the code as a module, and its syntax trees."""
     module = ModuleType("rules")
-    # Its source is found as that of a file is.
+    # `inspect` finds its source like that of a file.
     module.__file__ = f"<rules {next(NUMBERS)}>"
     linecache.cache[module.__file__] = (len(code), None, code.splitlines(keepends=True), module.__file__)
     module.SLACK = 1e-9
@@ -179,7 +179,7 @@ def test_swapped_results_keep_their_values():
     made = inlined(functions, ["rule"], ALGEBRA)
     assert list(made) == ["rule"]
     (choice,) = [each for each in made["rule"].body if isinstance(each, If)]
-    # Both are read before the first is set.
+    # Both are read before the first is assigned.
     read_before = [each.value.name for each in choice.yes if isinstance(each, Assign)][:2]
     assert sorted(read_before) == ["x", "y"]
 
@@ -198,7 +198,7 @@ def test_a_known_call_without_effect_is_removed_under_a_condition():
     acts = never.replace("    if", "    s.x = b\n    if")
     with pytest.raises(CannotBeWritten, match="under a condition"):
         body_of(acts + rule, S, A, B)
-    # The same where it is called by another.
+    # The same if another function calls it.
     between = "def between(s, b):\n    return never(s, b)\n"
     with pytest.raises(CannotBeWritten, match="under a condition"):
         body_of(acts + between + rule.replace("never", "between"), S, A, B)
@@ -210,7 +210,7 @@ def test_a_conditional_call_stays_conditional():
         "def rule(s, p):\n    if s.grounded and lands(s):\n        s.vy = 0.0\n"
     )
     functions = functions_of(code, S, P)
-    # Nobody asks for vy: what is left is the call, still under its condition.
+    # Nobody uses vy: what remains is the call, still under its condition.
     (left,) = pruned(functions, ["rule"], ["x"], ALGEBRA)["rule"].body
     assert isinstance(left, If)
     assert left.test == Member(record="state", name="grounded", kind="flag")

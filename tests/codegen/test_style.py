@@ -1,4 +1,4 @@
-"""How the code reads: what linters say, how long it is, what is in it, and that it is always the same."""
+"""The style of the code: linters, length, content, and reproducibility."""
 
 import json
 import os
@@ -23,11 +23,11 @@ from tests.codegen.tools import all_alike, kernel_functions, loaded, output_of_t
 HARBOUR = shipped_study("harbour")
 SIDE = [drill for drill in HARBOUR.drills if drill.view == "side"]
 WREN = HARBOUR.tune("Wren")
-# What only the trace needs, or saves the kernel time.
+# Needed only for the trace, or to save the kernel time.
 NEVER_WRITTEN = {
     "write", "go_on", "run", "run_one", "is_as_before", "is_new_length", "mouse_moves", "mouse_counts",
 }  # fmt: skip
-# What is always written in place, within what is said of something else.
+# Always inlined, and described by the remark of its caller.
 IN_PLACE = {
     "before_move", "after_move", "place", "set_out", "tick_length", "coyote_left", "buffer_left", "half_probe",
     "has_lines", "waits_for_move", "knows_walls", "pushes_at_wall", "sample",
@@ -36,7 +36,7 @@ IN_PLACE = {
 
 @pytest.fixture(scope="module")
 def wren():
-    """Wren's step before the move, in Python."""
+    """The step of Wren without the move, in Python."""
     return code_text(program_for(WREN, SIDE, whole=False), "python")
 
 
@@ -113,10 +113,10 @@ HOSTILE = [
 @pytest.mark.parametrize("name", HOSTILE)
 def test_names_cannot_inject_code(name, tmp_path):
     tune, drill = Tune(name=name.replace("\n", " ")), make_drill(length=20, right=[(0, 9)], jump=[(3, 12)])
-    # But for its name it is the program of any other.
+    # Except for its name it is the program of any other tune.
     program = replace(program_for(Tune(name="Wren"), [drill], whole=True), tune=tune)
     write(program, [drill], HARBOUR.clock, tmp_path)
-    # Comments end alike in C, C# and JavaScript: two of the five tell.
+    # Comments end alike in C, C# and JavaScript: two of the five languages suffice.
     for language in LANGUAGES if name in BREAKING else ("lua", "python"):
         assert all_alike(output_of_test(language, tmp_path, stem_of(tune)), [drill]), language
 
@@ -185,10 +185,10 @@ def test_no_variable_only_renames_another_and_constants_keep_their_names(tune):
         code = code_text(program_for(chosen, drills, whole=whole), "python")
         for body in code.split("\ndef ")[1:]:
             for name in re.findall(r"^ +(\w+) = numbers\.\w+$", body, re.M):
-                # It is one that changes.
+                # It is a variable that changes.
                 assert len(re.findall(rf"^ +{name} [-+*/]?= ", body, re.M)) > 1, name
         assert not re.search(r"^ +dt = |\bnew_\d", code, re.M)
-        # The slack is by name, and not within a number.
+        # The slack appears by name, and not inside a number.
         assert not re.search(r"\d\.\d*0000000[019]", code.replace("SLACK = 1e-09", ""))
 
 

@@ -1,4 +1,4 @@
-"""The real tools of each language, run on code that was written into a folder."""
+"""The real tools of each language, run on code written into a folder."""
 
 from __future__ import annotations
 
@@ -21,13 +21,13 @@ from cinetica.model.conventions import Conventions
 from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 
-# A compiler that works out a function of a constant may round otherwise than the C library.
+# A compiler that evaluates a function of a constant may round differently from the C library.
 UNFOLDED = [f"-fno-builtin-{name}" for name in ("exp", "cos", "sin", "atan2", "pow")]
 STRICT_C = ["-std=c99", "-pedantic", "-Wall", "-Wextra", "-Werror"]
 
 
 def ran(*command: str | Path, cwd: Path) -> str:
-    """What a command prints; AssertionError with it if the command fails or is not there."""
+    """The output of a command; AssertionError with it if the command fails or does not exist."""
     assert shutil.which(str(command[0])), f"{command[0]} is not installed; `make setup` installs it"
     done = subprocess.run(command, cwd=cwd, capture_output=True, text=True, check=False)
     assert done.returncode == 0, f"{command[0]}: {(done.stdout + done.stderr)[:2000]}"
@@ -35,7 +35,7 @@ def ran(*command: str | Path, cwd: Path) -> str:
 
 
 def output_of_test(language: str, folder: Path, stem: str) -> str:
-    """What the test program of a language prints when it runs the drills of a folder."""
+    """The output of a language's test program when it runs the drills of a folder."""
     drills = sorted(str(each.relative_to(folder)) for each in (folder / "drills").iterdir())
     match language:
         case "c":
@@ -57,7 +57,7 @@ def _program(tune: Tune, drills: tuple[Drill, ...], whole: bool) -> Program:
 
 
 def program_for(tune: Tune, drills: list[Drill], *, whole: bool) -> Program:
-    """The program of a tune in our units; it is made once for all tests."""
+    """The program of a tune in our units, made once for all tests."""
     return _program(tune, tuple(drills), whole)
 
 
@@ -88,7 +88,7 @@ def loaded(program: Program, name: str = "generated") -> Any:
 
 
 def all_alike(output: str, drills: list[Drill]) -> bool:
-    """Whether a test program says of each drill that all ticks are alike."""
+    """Whether a test program reports for each drill that all ticks agree."""
     lines = output.splitlines()
     return len(lines) == len(drills) and all(line.endswith("ticks alike") for line in lines)
 

@@ -1,4 +1,4 @@
-"""What texts of several languages assign, as somebody who knows the language reads them."""
+"""Assignments read from texts in several languages, as somebody who knows the language would read them."""
 
 import pytest
 from hypothesis import given
@@ -124,7 +124,7 @@ def test_unreadable_lines_are_listed_with_a_reason():
         "line 2: “float y = speed * 2;”: “speed” is not a constant defined before",
         "line 4: “float z = 1.0 / 0;”: it divides by 0, or is too large",
     ]
-    # Names alone are listed where something is computed from them, and no more than 40 letters of a line are shown.
+    # Only names are listed for computed values, and at most 40 letters of a line are shown.
     names = read_assignments("float ok = 2;\nfloat y = speed * slow;\nfloat z = speed;\n").unread
     assert [each.words.partition("”")[0] for each in names] == ["line 2: “float y = speed * slow;"]
     for letters, shown in ((40, "q" * 40), (41, f"{'q' * 39}…")):
@@ -185,21 +185,21 @@ def test_rows_of_a_table_have_the_unit_of_their_column_or_none(text, units):
 @pytest.mark.parametrize(
     ("text", "wanted"),
     [
-        # A value may go on in the next line, in brackets or after a sign.
+        # A value may continue on the next line, in brackets or after an operator.
         ("float top_speed = (\n 3.0f\n);\n", {"top_speed": 3}),
         ("float top_speed =\n 3.0f;\n", {"top_speed": 3}),
         ("float top_speed = 1 +\n 2;\nfloat grip = 4;\n", {"top_speed": 3, "grip": 4}),
-        # An f at the end of a number in base 16 is a digit.
+        # An f at the end of a hexadecimal number is a digit.
         ("int flags = 0x1F;\n", {"flags": 31}),
-        # Two rows of five are no table of columns, three of five are.
+        # Two of five rows are not a table, three of five are.
         ("grip   2\nhops   3\nint a = 1; int b = 2;\nint c = 3;\nint d = 4;\n", {"a": 1, "b": 2, "c": 3, "d": 4}),
         (
             "grip   2\nhops   3\nleap   4\nint a = 1; int b = 2;\nint c = 3; int d = 4;\n",
             {"grip": 2, "hops": 3, "leap": 4},
         ),
-        # What stands in braces is within a name, and the closing brace brings the name back.
+        # Assignments inside braces belong to the name before them, until the closing brace.
         ("float grip { get; set; } = 4;\nfloat hops = 5;\n", {"grip": 4, "hops": 5}),
-        # A colon without a name before it assigns nothing, and a type after it is no value.
+        # A colon without a name before it assigns nothing, and a type after it is not a value.
         (": 5;\ngrip: number;\nhops: 3;\n", {"hops": 3}),
     ],
 )

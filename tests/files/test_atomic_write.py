@@ -32,7 +32,7 @@ def test_a_failed_write_changes_nothing(tmp_path, monkeypatch):
 
 
 def test_the_content_is_flushed_before_the_rename(tmp_path, monkeypatch):
-    """What lies in a buffer is lost with the power, and the old file with it."""
+    """Buffered content is lost when the power fails, and the old file with it."""
     path, sizes, folders, sync = tmp_path / "study.json", [], [], os.fsync
 
     def noted(descriptor):
@@ -45,7 +45,7 @@ def test_the_content_is_flushed_before_the_rename(tmp_path, monkeypatch):
     monkeypatch.setattr("cinetica.files.atomic_write.os.fsync", noted)
     write_atomically(path, b"content")
     assert sizes == [(len(b"content"), False)]
-    # The folder comes after it, so that its new entry lasts as well.
+    # The folder is flushed afterwards, so that its new entry lasts as well.
     assert folders == [True]
 
 
@@ -74,7 +74,7 @@ def test_without_links_on_the_file_system_the_backup_is_a_copy(tmp_path, monkeyp
 
 
 def test_links_of_others_in_shared_folders_are_not_followed(tmp_path, monkeypatch):
-    """In a folder such as /tmp anybody may put a link under the name that one is about to save as."""
+    """In a folder such as /tmp anybody may create a link under the name that is about to be saved."""
     target, shared = tmp_path / "target", tmp_path / "shared"
     target.write_bytes(b"mine")
     shared.mkdir()
@@ -83,7 +83,7 @@ def test_links_of_others_in_shared_folders_are_not_followed(tmp_path, monkeypatc
     link.symlink_to(target)
     write_atomically(link, b"by my own link")
     assert target.read_bytes() == b"by my own link"
-    # As if this were somebody else, in a folder of a third person.
+    # As if this were another user, in a folder of a third one.
     monkeypatch.setattr(os, "geteuid", lambda: os.getuid() + 1)
     real = Path.stat
 

@@ -101,10 +101,10 @@ def test_states_are_bars_in_the_colour_of_their_tune_labelled_if_wide_enough():
     assert first[0][0] == 0.0
     assert first[-1][1] == pytest.approx(2.0)
     assert [bar[0] for bar in first[1:]] == pytest.approx([bar[1] for bar in first[:-1]]), "without gaps"
-    # A state is that in which a tick ends, so that a stretch begins a tick before its first row.
+    # A state is that in which a tick ends, so a span begins one tick before its first row.
     assert first[1][0] == pytest.approx(launch, abs=1 / 60 + 1e-9)
     assert first[-1][0] == pytest.approx(land, abs=1 / 60 + 1e-9)
-    # Of the lower tune's hop of 0.1 s, with stretches of 0.05 s, none lasts 6% of 2 s.
+    # No span of the lower tune's hop of 0.1 s lasts 6% of 2 s.
     words = [(text.get_text(), text.get_position()) for text in states.texts]
     assert [(word, at[1]) for word, at in words] == [
         ("ground", 0), ("rise", 0), ("fall", 0), ("ground", 0), ("ground", 1), ("ground", 1),
@@ -150,7 +150,7 @@ def test_the_first_tune_is_drawn_on_top():
 
 
 def test_axes_are_numbered_in_the_units_of_the_game():
-    """At 32 px to a unit a strip to 4 u has round numbers of pixels, at the heights of as many units."""
+    """At 32 px per unit a strip up to 4 u has round numbers of pixels, at whole units."""
     units = DisplayUnits(Conventions(pixels_per_unit=32, y_down=True))
     *_, strip = curves(columns=["y"], units=units)
     numbers = [float(label.get_text().replace("−", "-")) for label in strip.get_yticklabels()]
@@ -171,7 +171,7 @@ def test_the_stage_shows_all_positions_with_a_margin():
     (left, right), (bottom, top) = axes.get_xlim(), axes.get_ylim()
     assert (left + right) / 2 == pytest.approx(reached / 2)
     assert bottom == pytest.approx(-0.6)
-    # 90 pt at least, of which a unit takes as many as across.
+    # At least 90 pt, with the same scale on both axes.
     unit = (720 - 56 - 24) / (reached + 0.6 + 2 * 0.5)
     assert right - left == pytest.approx((720 - 56 - 24) / unit)
     assert top == pytest.approx(-0.6 + max(90.0, unit * (1.6 + 2 * 0.6)) / unit)
@@ -204,7 +204,7 @@ def test_each_part_of_a_course_has_its_style():
     lines = {tuple(map(float, line.get_xdata())): line for line in axes.lines if len(line.get_xdata()) == 2}
     assert list(lines[2.0, 4.0].get_ydata()) == [1.25, 1.25]
     assert list(lines[8.0, 12.0].get_ydata()) == [0.0, 1.0]
-    # At 14 degrees it is walked on, at 80 it is not.
+    # A slope of 14 degrees can be walked on, one of 80 cannot.
     assert (lines[8.0, 12.0].get_linestyle(), lines[14.0, 15.0].get_linestyle()) == ("-", "--")
     (name,) = (text for text in axes.texts if text.get_text().strip() not in "A")
     assert name.get_text() == " acceleration × 0.5"
@@ -230,7 +230,7 @@ def test_the_body_is_drawn_every_few_frames_and_less_often_in_a_long_take(rows, 
 
 
 def test_a_path_follows_the_centre_of_the_body_and_ends_with_its_letter():
-    # It moves up to the end, across and up.
+    # It moves right and up until the end.
     drill = make_drill(right=[(0, 60)], jump=[(50, 60)], length=60)
     trace = run(make_tune(body__height=1.6), drill)
     axes = stage(drill, make_tune(body__height=1.6))

@@ -1,4 +1,4 @@
-"""Names of files that are made of names that users type."""
+"""File names made from names that users type."""
 
 import os
 
@@ -18,7 +18,7 @@ def test_a_name_is_shortened_only_if_it_or_its_backup_does_not_fit(tmp_path, let
         assert (found == path) is fits
         assert found.suffix == ".json"
         assert path.name.startswith(found.stem)
-        # No whole letter more would fit.
+        # Not one more whole letter would fit.
         assert most - size < len(os.fsencode(backup_of(found).name)) <= most or fits
         backup_of(found).write_bytes(b"")
 

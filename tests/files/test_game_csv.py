@@ -1,4 +1,4 @@
-"""Logs from games: how they are laid out is guessed, and the curve is in our own units."""
+"""Logs from games: the layout is guessed, and the curve is converted to our units."""
 
 from dataclasses import replace
 
@@ -12,7 +12,7 @@ from cinetica.model.conventions import Conventions, Per
 from cinetica.reading import log_fit
 
 PIXELS = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME, rate=60)
-# 3 u/s along x and 6 u/s up, in the game's own numbers: 1.6 px and -3.2 px a frame.
+# 3 u/s along x and 6 u/s up, in the game's numbers: 1.6 px and -3.2 px per frame.
 ROWS = [(n, n / 60, 100 + 1.6 * n, 50 - 3.2 * n, 1.6, -3.2) for n in range(40)]
 
 
@@ -74,7 +74,7 @@ OURS = np.arange(90) / 60
 
 @pytest.mark.parametrize(("pixels", "sign", "per"), [(1, 1, 1), (32, -1, 60), (16, 1, 60), (100, -1, 1)])
 def test_units_are_guessed_by_the_size_of_the_motion(pixels, sign, per):
-    """The same jump, in another game's numbers: scale, direction and velocities are all told by their size."""
+    """The same jump in another game's numbers: scale, direction and velocities are inferred from their size."""
     x, y = jump(OURS)
     vx, vy = np.gradient(x, OURS), np.gradient(y, OURS)
     rows = zip(7 + pixels * x, sign * pixels * y, pixels / per * vx, sign * pixels / per * vy, strict=True)
@@ -87,7 +87,7 @@ def test_units_are_guessed_by_the_size_of_the_motion(pixels, sign, per):
 
 
 def test_the_start_of_a_long_log_is_found_by_fft(monkeypatch):
-    """One that begins a second late, correlated directly and as one is that is too long for that."""
+    """A log that begins a second late, correlated directly and by FFT as a long one is."""
     frames = np.arange(0, 200)
     x, y = jump((frames - 60) / 60)
     text = "frame,x,y\n" + "".join(f"{k},{a:.6f},{b:.6f}\n" for k, a, b in zip(frames, x, y, strict=True))
@@ -103,7 +103,7 @@ def test_the_start_of_a_long_log_is_found_by_fft(monkeypatch):
     ("lag", "pixels"), [(0.0, 32), (1200.0, 32), (1201.5, 37.5), (-2.0, 16), (4.25, 100)]
 )  # fmt: skip
 def test_the_start_of_the_drill_is_found_between_frames(rate, lag, pixels):
-    """The game had run for a while, counts from anywhere and lags by a constant; its frames last as long as they do."""
+    """The game had run for a while, counts from any frame and lags by a constant; its frames are as long as ours."""
     frames = np.arange(max(0, np.floor(lag) - 10), lag + 1.4 * rate)
     x, y = jump((frames - lag) / rate)
     text = "FrameNo;PosXpx;PosYpx\n" + "".join(
@@ -120,13 +120,13 @@ def test_the_start_of_the_drill_is_found_between_frames(rate, lag, pixels):
     log = logged(text, layout, "log", "drill")
     assert log.time[0] == 0
     expected = jump(np.array(log.time))
-    # A row that was not logged, at the start, lies on the line between two that were.
+    # A missing row, at the start, lies on the line between its neighbours.
     assert np.array(log.x)[1:] == pytest.approx(expected[0][1:], abs=0.01)
     assert np.array(log.y)[1:] == pytest.approx(expected[1][1:], abs=0.01)
 
 
 def test_reversed_numbers_are_another_movement():
-    """A log of a run to the left is said to be one; a fall is no jump."""
+    """A log of a run to the left is recognised as one; a fall is not a jump."""
     x, y = jump(OURS)
     text = "t,x,y\n" + "".join(f"{t:.6f},{-a:.6f},{b:.6f}\n" for t, a, b in zip(OURS, x, y, strict=True))
     found = fitted(text, guess(text, Conventions()), OURS, x, y)
@@ -278,7 +278,7 @@ def test_every_kind_of_fault_is_listed_with_its_row_and_cell():
     columns = {"frame": 0, "x": 1, "y": 2}
     with pytest.raises(Refused) as refused:
         read_columns("\n".join(rows), Layout(header=False, columns=columns))
-    # Five of a column are enough to see what is wrong with it; exactly 10¹² is still a number.
+    # Five errors per column are enough to show what is wrong; exactly 10¹² is still a number.
     assert refused.value.faults == [
         *(f"row {n}: x is “{'q' * 40}”, which is not a number" for n in range(2, 7)),
         "row 4: y is “z”, which is not a number",
@@ -302,7 +302,7 @@ def test_a_log_starting_within_a_frame_of_0_starts_with_the_drill(first, start):
     [
         ("0 1\n1 2\n2 4\n", {"frame": 0, "x": 1}),
         ("0 1\n0.5 2\n1 4\n", {"time": 0, "x": 1}),
-        # Steps that differ by less than half their mean are those of a clock; others are those of a place.
+        # A column whose steps vary by less than half their mean is a clock; others are positions.
         ("0 1\n0.8 2\n2 4\n", {"time": 0, "x": 1}),
         ("0 1\n0.75 2\n2 4\n", {"x": 0, "y": 1}),
         ("0 1\n0 2\n0 4\n", {"x": 0, "y": 1}),
@@ -317,7 +317,7 @@ def test_unnamed_columns_are_time_then_positions_and_velocities(rows, columns):
     ("vx", "per_frame"), [(6.0, False), (0.1, True), (6.0 / 60**0.5 * 1.01, False), (6.0 / 60**0.5 * 0.99, True)]
 )
 def test_velocities_are_per_frame_if_closer_to_the_steps_between_rows(vx, per_frame):
-    """A run at 6 u/s; at 60 frames a second the middle between the two units is 6/√60."""
+    """A run at 6 u/s; at 60 frames per second the geometric mean of the two units is 6/√60."""
     (x, y), n = jump(OURS), np.arange(len(OURS))
     text = "frame,x,y,vx\n" + "".join(f"{a},{b:.6f},{c:.6f},{vx:.6f}\n" for a, b, c in zip(n, x, y, strict=True))
     found = fitted(text, guess(text, Conventions()), OURS, x, y)

@@ -1,4 +1,4 @@
-"""The game's numbers as those of a tune: by name, by meaning, in their units, and conventions that they betray."""
+"""Numbers of a game as numbers of a tune: by name, meaning and unit, and the conventions that they imply."""
 
 import pytest
 
@@ -67,7 +67,7 @@ def test_a_stated_unit_wins_over_the_conventions():
     assert found["jump.jump_speed"] == pytest.approx(12 * 50 / 32)
     assert found["jump.coyote"] == pytest.approx(0.12)
     assert found["drive.air_control"] == pytest.approx(0.8)
-    # Without a unit they are in the conventions.
+    # Without a unit they follow the conventions.
     assert find_numbers("top_speed = 4", PIXELS).values["drive.top_speed"] == pytest.approx(4 * 50 / 32)
 
 
@@ -87,18 +87,18 @@ def test_a_wrong_unit_is_a_clear_error():
     ],
 )
 def test_conventions_are_inferred_from_size_and_sign(game):
-    """The numbers of Wren in a game's conventions, without a word on units."""
+    """Wren's numbers in the conventions of a game, without any units."""
     text = "\n".join(line.split("#")[0] for line in numbers_text(WREN, game, "toml").splitlines())
     likely = likely_conventions(find_numbers(text, Conventions()).entries, WREN, Conventions())
     assert likely is not None
     assert (likely.pixels_per_unit, likely.y_down, likely.per) == (game.pixels_per_unit, game.y_down, game.per)
     assert likely_words(likely).startswith("By size and sign these look like")
-    # Under those there is nothing to propose.
+    # Under those conventions there is nothing to propose.
     assert likely_conventions(find_numbers(text, game).entries, WREN, game) is None
 
 
 def test_of_equally_good_conventions_the_closest_is_proposed():
-    """Gravity alone, 32 times as strong: its sign tells nothing new, and neither does how a game counts time."""
+    """Gravity alone, 32 times as strong: neither its sign nor its units of time imply anything."""
     text = f"gravity = {32 * WREN.gravity.gravity}"
     likely = likely_conventions(find_numbers(text, Conventions()).entries, WREN, Conventions())
     assert (likely.pixels_per_unit, likely.y_down, likely.per) == (32, False, Per.SECOND)

@@ -99,8 +99,8 @@ def test_every_format_reads_back_to_the_same_numbers(format, tune, game):
     assert back.unknown == ()
     assert set(back.values) == {figure.parameter.id for figure in figures(tune, game)}
     for id, value in back.values.items():
-        # 15 digits are printed: half a unit of the last one, and the conversions' own roundings. Of a share that is
-        # nearly 1 they say little of its rate.
+        # 15 digits are printed: half a unit of the last one, plus the rounding of the conversions. A share close to 1
+        # determines its rate poorly.
         share = parameter_by_id(id).share and game.per is Per.FRAME
         left = math.exp(-float(tune.get(id)) / game.rate) if share else 1.0
         ours = tune.get(id)
@@ -125,7 +125,7 @@ def test_each_format_is_valid():
 
 
 def test_a_plain_table_has_columns_of_one_width():
-    """Names to the left, values to the right, units to the left; labels begin under each other."""
+    """Names left-aligned, values right-aligned, units left-aligned; columns begin at the same place."""
     tune = shipped_study("harbour").tune("Wren")
     rows = [line for line in numbers_text(tune, Conventions(), "table").splitlines()[2:] if line]
     listed = figures(tune, Conventions())
@@ -136,7 +136,7 @@ def test_a_plain_table_has_columns_of_one_width():
         (each.name, row[len(each.name):].split()[0], each.unit) for row, each in zip(rows, listed, strict=True)
     ), strict=True))  # fmt: skip
     assert starts == {name + 2 + value + 2 + unit + 2}
-    # A value ends where the longest one does.
+    # Values end where the longest one does.
     assert not any(row[name + 2 + value - 1].isspace() for row in rows)
 
 
@@ -182,7 +182,7 @@ def test_invalid_values_are_refused_by_name():
         read_numbers("hello", GAME)
 
 
-# No name breaks out
+# Injection through names
 
 HOSTILE = st.one_of(
     st.text(min_size=1, max_size=60).filter(str.strip),
@@ -199,7 +199,7 @@ GAME_NAMES = st.sampled_from(
 
 
 def without_comments(code):
-    """As the preprocessor of C takes them out."""
+    """As the C preprocessor removes them."""
     return re.sub(r"/\*.*?\*/", " ", code, flags=re.DOTALL).replace(
         "#include <stdbool.h>", "typedef int bool; enum { true_ = 1 };"
     )
@@ -267,7 +267,7 @@ def test_per_frame_rates_are_shares_per_frame():
 
 @given(st.floats(0, 600), st.floats(30, 1000), st.sampled_from(["exact", "linear"]))
 def test_shares_are_read_back_as_rates(rate, frames, form):
-    """As near as the last digits of a share that is nearly 1 can say."""
+    """As precisely as the last digits of a share close to 1 allow."""
     game = Conventions(per=Per.FRAME, rate=frames)
     values = {"drive.form": form}
     parameter = parameter_by_id("drive.rate")
@@ -283,7 +283,7 @@ def test_an_impossible_share_is_refused_with_a_reason():
         with pytest.raises(Refused) as refused:
             read_numbers(text, GAME)
         assert message in refused.value.faults[0]
-    # All of it, but for the last digit.
+    # Everything, except the last digit.
     assert read_numbers("rate = 1.0", GAME).values["drive.rate"] > 2000
 
 
@@ -303,7 +303,7 @@ def test_a_facing_from_the_zero_angle_of_the_game_by_hand(zero, turn, y_down, ou
 
 
 def facing_from_game(angle, game):
-    """In degrees as we have it, within (-180, 180]."""
+    """In degrees as in our units, within (-180, 180]."""
     ours = angle / factor("°", game)
     return 180 - (180 - (-ours if game.turns_clockwise else ours) - ZEROS[game.zero]) % 360
 
@@ -324,7 +324,7 @@ def test_a_turned_view_uses_game_angles():
 
 @pytest.mark.parametrize("form", FORMATS)
 def test_no_format_contains_negative_zero(form):
-    """A turned angle of 0 stays 0, whatever the direction of the game's angles."""
+    """A turned angle of 0 stays 0 in either direction of the game's angles."""
     text = numbers_text(Tune(name="Wren", view="top"), Conventions(turn=Turn.CLOCKWISE, y_down=True), form)
     assert not re.search(r"-0\.0\b", text)
 
@@ -364,7 +364,7 @@ def test_the_milestone_is_the_named_or_the_last():
 
 
 def test_code_without_delta_time_has_its_addition_per_frame_described():
-    """42 u/s² at 32 px and 60 frames: 0.3733 px/frame in every frame; per second 22.4 px/s in every frame."""
+    """42 u/s² at 32 px and 60 frames: 0.3733 px/frame each frame; per second 22.4 px/s each frame."""
     mixed = WREN.put("stepping.time_base", "mixed").put("stepping.reference_rate", 60.0)
     figure = next(each for each in figures(mixed, GAME) if each.parameter.id == "gravity.gravity")
     assert figure.comment.endswith("Such code adds 0.373333 px/frame in a frame, whatever its length.")

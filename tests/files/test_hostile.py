@@ -1,4 +1,4 @@
-"""Damaged and hostile files: read, or refused in words; never anything else."""
+"""Damaged and hostile files are read or refused with a reason, and cause nothing else."""
 
 import json
 import random
@@ -22,7 +22,7 @@ VALUES = (None, True, -1, 0, 1e308, 10**30, "", "x" * 1000, [], {}, [[[[]]]], {"
 
 
 def read_or_refused(text) -> bool:
-    """Whether it was read; a refusal has words on one line each, and says where."""
+    """Whether it was read; each error of a refusal is one line, with its place."""
     try:
         study = parse_study(text, "damaged.json")
     except Refused as refused:
@@ -47,7 +47,7 @@ def _flipped(chance):
 
 
 def _wrong_types(chance):
-    """Somewhere in the tree another value stands."""
+    """Replace a value somewhere in the tree."""
     document = json.loads(TEXT)
     node = document
     while True:
@@ -139,7 +139,7 @@ def test_damaged_logs_are_read_or_refused():
         except Refused as refused:
             assert refused.faults
         except ValueError as error:
-            # The model's own refusal of what the columns say.
+            # The model refuses what the columns say.
             assert str(error)
     assert 0 < read < 400 * TIMES
 

@@ -1,4 +1,4 @@
-"""The proof for a programmer, and holding a game's log against a tune."""
+"""The proof for a programmer, and comparing a game's log with a tune."""
 
 import csv
 import json
@@ -24,7 +24,7 @@ from tests.traces import trace_rows
 
 GAME = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME)
 STUDY = shipped_study("harbour").model_copy(update={"conventions": GAME})
-# Everything that a course can have, so that no rule is left out.
+# Everything a course can have, so that no rule is left out.
 DRILLS = [make_drill(oneway=[(2, 1, 4, 1.2)], climb=[(5, 0, 6, 3)], slopes=[(8, 0, 12, 1)])]
 
 
@@ -106,7 +106,7 @@ def test_a_matching_log_passes(path, tmp_path):
 
 
 def test_the_first_row_of_a_log_is_checked(path, tmp_path):
-    """Also where its time is slightly before the start, as that of a game that waits for its first frame."""
+    """Also if its time is slightly before the start, as in a game that waits for its first frame."""
     rows = log_of("Wren").splitlines()
     for number, words in ((1, "at frame 0 "), (None, "follows Wren")):
         cells = [row.split(",") for row in rows]
@@ -123,7 +123,7 @@ def test_a_deviating_log_is_reported_with_row_channel_and_amount(path, tmp_path)
     log.write_text(log_of("Wren", gravity__gravity=41.0))
     result = run("check", path, log, "--tune", "Wren", "--drill", "Rooftop hop")
     assert result.exit_code == 1
-    # Worked out: a twentieth of a unit is lost in the sum of gravity, so heights part while the hop is under way, and y
+    # Worked out: gravity is off by a twentieth of a unit in sum, so heights diverge during the hop, and y
     # is the first.
     jumped = STUDY.drill("Rooftop hop").take.keys.jump[0].start
     frame = int(result.output.split("at frame ")[1].split()[0])
@@ -155,7 +155,7 @@ def test_a_log_with_times_instead_of_frames_is_understood(path, tmp_path):
         + "".join(f"{time:.4f};{32 * x:.6f}\n" for time, x in zip(trace["time"][1:], trace["x"][1:], strict=True))
     )
     assert run("check", path, log, "--tune", "Wren", "--drill", "Quay sprint", "--tolerance", "0.001").exit_code == 0
-    # Its last row counts, too; what comes after the take does not.
+    # The last row of the take counts, too; what comes after the take does not.
     log.write_text(f"{log.read_text()}{trace['time'][-1] + 1.0:.4f};0\n")
     assert run("check", path, log, "--tune", "Wren", "--drill", "Quay sprint", "--tolerance", "0.001").exit_code == 0
     *rows, last, after = log.read_text().splitlines()
@@ -166,7 +166,7 @@ def test_a_log_with_times_instead_of_frames_is_understood(path, tmp_path):
 
 
 def shifted(text, frames, lag=0.0, scale=1.0):
-    """A log whose frames are counted from later, as a game that had run for a while writes it."""
+    """A log whose frame numbers start later, as written by a game that had run for a while."""
     head, *rows = text.splitlines()
     made = []
     for row in rows:
@@ -230,12 +230,12 @@ def test_numbers_on_the_command_line(path, tmp_path):
 
 
 def number_in(page, before):
-    """The number that stands in the recipe after these words."""
+    """The number after these words in the recipe."""
     return float(re.search(re.escape(before) + r"\s*([0-9.]+)", page)[1])
 
 
 def test_the_tick_can_be_written_from_the_recipe_alone():
-    """Run and jump on the flat, written from the words and numbers of the page alone."""
+    """Running and jumping on level ground, written from the words and numbers of the page alone."""
     study = shipped_study("harbour")
     wren, drill = study.tune("Wren"), study.drill("Early knock")
     page = "\n".join(rule for step in recipe(wren, [drill], study.clock, study.conventions) for rule in step.rules)
@@ -280,7 +280,7 @@ def test_the_tick_can_be_written_from_the_recipe_alone():
 @pytest.mark.parametrize("conventions", [Conventions(), GAME], ids=["per second", "per frame"])
 @pytest.mark.parametrize("base", ["seconds", "frames", "mixed"])
 def test_gravity_times_h_of_the_recipe_is_the_fall_of_a_tick(base, conventions):
-    """Whatever the units and the time base: what the page says to subtract is what the trace loses."""
+    """In all units and time bases the trace loses what the page says to subtract."""
     tune = Tune(name="A").put("stepping.time_base", base).put("gravity.gravity", 30.0).put("gravity.fall_factor", 1.0)
     clock = Clock(tick_rate=30)
     drill = make_drill(solids=[], start=(0, 5), length=20)
@@ -295,7 +295,7 @@ def test_gravity_times_h_of_the_recipe_is_the_fall_of_a_tick(base, conventions):
     assert gravity * h == pytest.approx(lost, rel=1e-6)
 
 
-# What else has to be other than by default, where a value that changes nothing is left out.
+# What else must differ from the default for a parameter to be shown.
 NEEDS = {
     "input.axis_ratio_order": ("input.axis_ratio", 2.0), "input.view_flatten": ("input.view_pitch", 30.0),
     "gravity.apex_speed": ("gravity.apex_factor", 0.5), "drive.lean_ease": ("drive.bank_angle", 20.0),
@@ -305,7 +305,7 @@ NEEDS = {
 
 
 def that_matters(parameter, view):
-    """A tune in which a parameter has an effect: what it depends on is switched on."""
+    """A tune in which a parameter has an effect, since everything that it depends on is switched on."""
     tune = Tune(name="A", view=view)
     if parameter.id in NEEDS:
         tune = tune.put(*NEEDS[parameter.id])
@@ -318,7 +318,7 @@ def that_matters(parameter, view):
 
 
 def other_value(id, than):
-    """A value of a number that is greater than this one, and not its default."""
+    """A value of a number that is greater than this one and not its default."""
     parameter = parameter_by_id(id)
     quarter = 1 if parameter.kind == "whole" else (parameter.comfort[1] - parameter.comfort[0]) / 4
     greater = max(than, parameter.default) + quarter
@@ -337,7 +337,7 @@ def other_values(parameter, view):
 
 @pytest.mark.parametrize("parameter", PARAMETERS, ids=lambda parameter: parameter.id)
 def test_the_recipe_names_every_number_switch_and_choice(parameter):
-    """Another value reads otherwise, wherever the parameter has an effect."""
+    """Wherever a parameter has an effect, another value changes the page."""
     take = DRILLS[0].take.model_copy(update={"mouse": (Moved(3, 10.0, 0.0),)})
     with_mouse = [*DRILLS, DRILLS[0].model_copy(update={"take": take})]
     for view in parameter.views:

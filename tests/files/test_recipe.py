@@ -1,4 +1,4 @@
-"""The recipe of a tick: each sentence is there for the tunes that need it, with their numbers, and for no others."""
+"""The recipe of a tick: each sentence appears for the tunes that need it, with their numbers, and for no others."""
 
 import pytest
 
@@ -13,7 +13,7 @@ CLOCK = Clock()
 PER_FRAME = Conventions(pixels_per_unit=10, y_down=True, per=Per.FRAME, rate=50)
 NET, BOARD, SLOPE = {"climb": [(1, 0, 4, 3)]}, {"oneway": [(0, 1, 4, 1.5)]}, {"slopes": [(2, 0, 4, 1)]}
 
-# What is changed of the tune and of its drill, the step, a sentence of it, and whether it is there.
+# Changes to the tune and its drill, the step, a sentence of it, and whether it appears.
 SENTENCES = [
     ("side", {}, {}, "Once", "h, the length of a tick, is 1/60 s.", True),
     ("side", {"stepping__time_base": "frames", "stepping__reference_rate": 40}, {}, "Once", "is 1/40 s.", True),
@@ -187,13 +187,13 @@ def test_sentences_appear_for_the_tunes_that_need_them(view, tune, drill, step, 
 
 
 def test_per_frame_values_are_in_frames_and_pixels():
-    """50 frames a second, 10 px in a unit: 8 u/s are 1.6 px a frame, 33 u/s² 0.132 px/frame²; a tick is 5/6 frames."""
+    """50 frames per second, 10 px per unit: 8 u/s are 1.6 px a frame, 33 u/s² 0.132 px/frame²; a tick is 5/6 frames."""
     steps = steps_of("side", {"drive__top_speed": 8, "gravity__gravity": 33, "jump__jump_speed": 11}, {}, PER_FRAME)
     assert "h, the length of a tick, is 0.833333 frames" in steps["Once, before the first tick"]
     assert "y points down; below, “up” is the direction −y." in steps["Once, before the first tick"]
     assert steps["Drive: the new velocity"].startswith("S = 1.6 px/frame")
     assert steps["Gravity"].startswith("g = 0.132 px/frame²")
-    # How fast, whatever the sign of the game's y.
+    # The amount, whatever the sign of the game's y.
     assert "v.up = 2.2 px/frame" in steps["Launch"]
 
 

@@ -1,4 +1,4 @@
-"""What is kept against a crash, and 200 crashes at random moments."""
+"""Recovery files, and 200 crashes at random moments."""
 
 import os
 import random
@@ -21,7 +21,7 @@ STUDY = shipped_study("harbour")
 
 
 def generation(number: int):
-    """The study after so many edits; the number can be read off it."""
+    """The study after so many edits; the number can be read back from it."""
     return STUDY.with_tune(STUDY.tune("Wren").put("drive.top_speed", float(number)), instead_of="Wren")
 
 
@@ -51,7 +51,7 @@ def test_files_of_a_running_process_are_not_offered(tmp_path):
     os.umask(before)
     mine.keep(STUDY, None)
     assert unsaved_studies(tmp_path) == []
-    # Nobody else may read what is not saved yet.
+    # Nobody else may read unsaved work.
     assert {stat.S_IMODE(path.stat().st_mode) for path in tmp_path.iterdir()} == {0o600}
     lock = mine.lock
     mine.close()
@@ -93,7 +93,7 @@ def test_empty_recovery_files_are_removed(tmp_path):
 
 
 def _edit_until_killed(folder, report: int) -> None:
-    """Edit, keep and save as fast as it goes, and tell of each that is done."""
+    """Edit, autosave and save as fast as possible, and report each step when it is done."""
     recovery = RecoveryFile(folder / "recovery")
     for number in range(1, 100_000):
         study = generation(number)
@@ -105,7 +105,7 @@ def _edit_until_killed(folder, report: int) -> None:
 
 
 def _kill_one(folder, after: float) -> dict[str, int]:
-    """What a process had done when it was killed at a random moment of its edits."""
+    """What a process had done when it was killed at a random moment."""
     reading, writing = os.pipe()
     child = os.fork()
     if child == 0:
@@ -115,7 +115,7 @@ def _kill_one(folder, after: float) -> dict[str, int]:
             os._exit(1)
     os.close(writing)
     done = b""
-    # From its first save on: before there is nothing that could be lost.
+    # From its first save on: before that there is nothing to lose.
     while b"s1\n" not in done:
         done += os.read(reading, 65536)
     end = time.monotonic() + after
@@ -149,13 +149,13 @@ def test_killing_the_process_leaves_whole_recovery_files(tmp_path):
         left.remove()
         assert unsaved_studies(folder / "recovery") == []
         assert not [each for each in (folder / "recovery").iterdir() if each.suffix == ".json"]
-    # The moments were random indeed: some kills came between keeping and saving.
+    # The moments were really random: some kills came between autosave and save.
     assert between > 3
 
 
 def test_a_bad_entry_does_not_affect_others(tmp_path):
     mine = RecoveryFile(tmp_path)
-    # A name that is no UTF-8.
+    # A name that is not UTF-8.
     origin = tmp_path / os.fsdecode(b"caf\xe9/st\xfcdy.json")
     mine.keep(shipped_study("harbour"), origin)
     os.close(mine.lock)
@@ -182,6 +182,6 @@ def test_damaged_recovery_files_are_read_or_left(tmp_path):
         path.write_bytes(raw[: chance.choice((len(raw), chance.randrange(len(raw))))])
         for left in unsaved_studies(tmp_path):
             left.leave()
-        # What cannot be read stays where it is, until somebody looks at it.
+        # Unreadable files stay until somebody looks at them.
         assert path.exists()
         path.unlink()

@@ -1,4 +1,4 @@
-"""The report: a document, with figures whose lines are the traces."""
+"""The report: a document with figures whose lines are the traces."""
 
 import re
 import xml.etree.ElementTree as ET
@@ -29,7 +29,7 @@ def traces_of(drill):
 
 
 def lines_in(svg, ink):
-    """The points of every open line in an ink, with its dashes."""
+    """The points of every open line of a colour, with its dashes."""
     found = []
     for path in ET.fromstring(svg).iter(f"{SVG}path"):
         look = dict(part.split(": ") for part in (path.get("style") or "").split("; ") if ": " in part)
@@ -59,7 +59,7 @@ def test_a_curve_in_the_figure_equals_the_trace():
     curves = [line for line, _ in lines_in(curves_svg(drill, traces), DAY.inks[0]) if len(line) == len(traces[0])]
     for line, column in zip(curves, ("vx", "vy", "y"), strict=True):
         values, times = traces[0][column], traces[0]["time"]
-        # Pixels are a straight line of values: the highest lies highest, and half way is half way.
+        # Pixels are linear in the values: the highest is at the top, and half way is half way.
         highest, lowest = min(y for _, y in line), max(y for _, y in line)
         expected = lowest - (values - values.min()) / (values.max() - values.min()) * (lowest - highest)
         assert [y for _, y in line] == pytest.approx(expected.tolist(), abs=0.02)
@@ -79,7 +79,7 @@ def shapes_in(svg, fill):
 
 
 def test_the_stage_is_drawn_to_scale_with_the_path_centred():
-    """A floor, a step of 3 x 2 u and a run over the floor: one unit is as long across as up, and stands where it is."""
+    """A floor, a step of 3 x 2 u and a run over the floor: one scale for both axes, everything in its place."""
     drill = make_drill(right=[(0, 60)], solids=[(-20, -1, 40, 0), (12, 0, 15, 2)], length=60)
     trace = simulate(STUDY.tune("Wren"), drill, STUDY.clock)
     svg = stage_svg(drill, [trace])
@@ -90,9 +90,9 @@ def test_the_stage_is_drawn_to_scale_with_the_path_centred():
     assert right - left == pytest.approx(3 * unit, rel=1e-3)
     assert bottom - top == pytest.approx(2 * unit, rel=1e-3)
     assert left - path[0][0] == pytest.approx((12 - trace["x"][0]) * unit, abs=0.1)
-    # The path is that of the middle of the body, 0.8 u over the floor on which the step stands.
+    # The path follows the centre of the body, 0.8 u above the floor on which the step stands.
     assert bottom - path[0][1] == pytest.approx(0.8 * unit, rel=1e-3)
-    # 56 pt at the left are for the numbers, 24 at the right are free, of 720.
+    # Of 720 pt, 56 pt at the left are for the numbers and 24 at the right are free.
     assert (path[0][0] + path[-1][0]) / 2 == pytest.approx((56 + 720 - 24) / 2, abs=0.5)
     assert ET.fromstring(svg).get("viewBox").split()[2] == "720"
 
@@ -184,7 +184,7 @@ def test_constant_zero_curves_are_named_instead_of_drawn():
     page = report_html(STUDY, [STUDY.drill("Quay sprint")])
     assert "Velocity y and Height stay 0." in page
     assert "Height, u" not in page
-    # Where none moves, they are all that there is.
+    # If no curve moves, they are all shown.
     idle = make_drill(length=30)
     assert channels_of(idle, [run(make_tune(), idle)], ["vx", "x"]) == ([BY_COLUMN["vx"], BY_COLUMN["x"]], "")
 
@@ -202,7 +202,7 @@ def test_the_report_has_the_chosen_curves_and_logs():
     rows = {column: tuple(trace[column].tolist()) for column in ("time", "x", "y", "vx", "vy")}
     study = editing.with_log(STUDY, Logged(name="Yard run", drill=drill.name, **rows))
     usual = report_html(study, [drill])
-    # Once as the head of each half of the table, and in each figure's legend.
+    # Once at the top of each half of the table, and in the legend of each figure.
     assert usual.count("Yard run") >= 4
     assert "Height, u" in usual
     chosen = report_html(study, [drill], contents=Contents(("speed", "ax"), logs=False))
@@ -237,7 +237,7 @@ def test_the_first_page_says_what_was_changed_and_which_targets_are_missed():
     assert "✗ Jump height of Wren on Rooftop hop: wanted ≥ 9 u" in first
     assert "Changed since “Before the fair”" in first
     assert "Wren: Gravity 42 → 30" in first
-    # The farthest first, and no more than three.
+    # The largest first, and no more than three.
     moved = first[first.index("moved most") :]
     assert moved.count("<li>") == 3
     assert "of Wren on Rooftop hop:" in moved

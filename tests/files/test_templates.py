@@ -1,4 +1,4 @@
-"""What all pages that the program writes have in common."""
+"""What all pages written by the program have in common."""
 
 import pytest
 
@@ -9,9 +9,9 @@ from cinetica.files.templates import _environment
     ("source", "page"),
     [
         ("<b>{{ text }}</b>", "<b>a &lt;i&gt; &amp; b</b>"),
-        # A name in a style sheet ends no string, however it is written.
+        # A name in a style sheet cannot end its string.
         ('content: "{{ text | css }}"', 'content: "a \\00003ci\\00003e \\000026 b"'),
-        # A line with nothing but a block leaves no empty one.
+        # A line with nothing but a block leaves no blank line.
         ("a\n  {% if text %}\nb\n  {% endif %}\nc", "a\nb\nc"),
     ],
 )

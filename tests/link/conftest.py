@@ -1,4 +1,4 @@
-"""A desk's end and a game's end of the connection on loopback, driven without waiting for real time."""
+"""Both ends of the connection on loopback, driven without waiting for real time."""
 
 import pytest
 
@@ -8,7 +8,7 @@ from cinetica.stand_in.game import StandIn
 
 
 class Clock:
-    """Seconds that pass only when told."""
+    """A clock in seconds that advances only on request."""
 
     def __init__(self):
         self.now = 100.0
@@ -40,7 +40,7 @@ def desk(clock):
 
 @pytest.fixture
 def games(desk):
-    """Makes stand-in games that speak to the desk; closes them."""
+    """Makes stand-in games that connect to the desk, and closes them."""
     made = []
 
     def make():
@@ -64,10 +64,10 @@ def harbour():
 
 
 def talk(desk, game, until, rounds=400, step=0.06):
-    """Let both speak in turn until something is so, and the desk's clock go on; returns the desk's events."""
+    """Let both ends communicate until a condition holds, advancing the desk's clock; returns the desk's events."""
     events = []
     for _ in range(rounds):
-        # What is repeated on either side is due in every round.
+        # Whatever either end repeats is due in every round.
         game.link.said_hello = -10.0
         for change in game.link.unconfirmed.values():
             change[3] = -10.0

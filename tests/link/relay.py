@@ -1,4 +1,4 @@
-"""A relay between a game and the desk that loses, doubles, delays and reorders datagrams, by a seed."""
+"""A relay between a game and the desk that loses, duplicates, delays and reorders datagrams, seeded."""
 
 import heapq
 import random
@@ -9,7 +9,7 @@ import time
 
 
 class Relay:
-    """The game speaks to `port`; everything goes on to the desk, and back, or not."""
+    """The game sends to `port`; everything is relayed to the desk and back, or lost."""
 
     def __init__(self, desk_port, seed, share=0.1, latest=0.06):
         self.chance, self.share, self.latest = random.Random(seed), share, latest

@@ -1,4 +1,4 @@
-"""The desk's end of the connection, with a stand-in game at the other."""
+"""The desk's end of the connection, with a stand-in game at the other end."""
 
 import random
 import socket
@@ -20,7 +20,7 @@ def linked(desk, game):
 
 
 def played(desk, game, study, tune, drill):
-    """Play a drill's take over there, as fast as it goes; returns the frames."""
+    """Run the take of a drill in the game, as fast as possible; returns the frames."""
     chosen = study.drill(drill)
     desk.show(tune, values_of(study.tune(tune), study.conventions))
     desk.reset(start_of(study, chosen), solids_of(study, chosen))
@@ -34,7 +34,7 @@ def played(desk, game, study, tune, drill):
 
 
 class Stranger:
-    """Somebody with a socket."""
+    """A stranger with a socket."""
 
     def __init__(self, desk):
         self.socket = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
@@ -65,7 +65,7 @@ def test_a_hello_connects_and_numbers_follow(desk, game, harbour):
     assert game.link.desk_name == "Harbour couriers"
     assert game.numbers["top_speed"] == 7.5
     assert game.numbers["cut_factor"] == harbour.tune("Wren").jump.cut_factor
-    # What the game does not know is named, and does not wait.
+    # Numbers unknown to the game are named, and not waited for.
     talk(desk, game, lambda: desk.peer.known is not None)
     assert "corner_slip" in desk.unknown
     assert "top_speed" not in desk.unknown
@@ -96,7 +96,7 @@ def test_a_take_run_in_the_game_follows_the_tune(desk, game, harbour, drill):
 
 
 def test_in_the_conventions_of_the_game_it_is_the_same_curve(desk, game, harbour):
-    """A game that counts in pixels per second and y up has numbers 32 times as large, and so has the body."""
+    """A game that counts in pixels per second with y up has numbers and a body 32 times as large."""
     conventions = Conventions(pixels_per_unit=32.0)
     study = harbour.model_copy(update={"conventions": conventions})
     linked(desk, game)
@@ -129,7 +129,7 @@ def test_pause_and_single_ticks_are_executed_once(desk, game):
     desk.step(3)
     talk(desk, game, lambda: desk.is_settled)
     assert (game.row, game.paused) == (4, True)
-    # A confirmation that got lost: the request comes again, and only its answer.
+    # A lost confirmation: the request comes again, and only its answer is sent.
     before = game.link.last_request
     game.link.take("step", [before, 3])
     assert game.row == 4
@@ -299,7 +299,7 @@ def test_a_run_is_written_as_an_importable_log(desk, game, harbour):
     ("given", "kept"),
     [
         ((5.0, 5.016, 5.048), (0.0, 0.016, 0.048)),
-        # A clock that stands still, or runs back, is of no use: the lengths of the ticks are taken instead.
+        # A clock that stands still or runs backward is useless: the lengths of the ticks are used instead.
         ((5.0, 5.0, 5.02), (0.0, 0.01, 0.03)),
         ((5.0, 4.9, 5.02), (0.0, 0.01, 0.03)),
     ],

@@ -1,4 +1,4 @@
-"""Messages: what is sent is read back, and what is not one of ours is refused, whatever it is."""
+"""Messages are read back as sent, and everything else is refused."""
 
 import math
 import random

@@ -1,4 +1,4 @@
-"""What is on its way to the game, and what has come from it."""
+"""Numbers on their way to the game, and frames received from it."""
 
 import random
 
@@ -53,7 +53,7 @@ def test_frames_are_in_order_on_any_network(count, seed):
     chance = random.Random(seed)
     arriving = [number for number in range(1, count + 1) if number == 1 or chance.random() > 0.2]
     arriving += [number for number in arriving if chance.random() < 0.2]
-    # The first comes first: what came before it is of nobody's concern.
+    # The first one sets the beginning: what was sent before it does not matter.
     rest = arriving[1:]
     chance.shuffle(rest)
     frames = Frames()

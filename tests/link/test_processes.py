@@ -30,7 +30,7 @@ STAND_IN = [sys.executable, "-m", "cinetica", "stand-in", "--headless", "--secon
 
 @pytest.fixture
 def started():
-    """Starts programs, and kills what is left of them."""
+    """Starts programs, and kills those that remain."""
     running = []
 
     def start(*command, **options):
@@ -102,7 +102,7 @@ def test_a_killed_game_and_a_killed_desk_come_back(harbour, started):
 
 
 def test_on_a_bad_network_the_numbers_arrive_and_gaps_are_reported(harbour, started):
-    """A tenth of all datagrams is lost, doubled or late, in both directions."""
+    """A tenth of all datagrams is lost, duplicated or delayed, in both directions."""
     link = DeskLink(0, name="Harbour couriers")
     link.open()
     relay = Relay(link.port, seed=11)
@@ -122,7 +122,7 @@ def test_on_a_bad_network_the_numbers_arrive_and_gaps_are_reported(harbour, star
         take = harbour.drill("Quay sprint").take
         link.play(take_rows(take), take.rate, take.length)
         assert connection.run(20, lambda: link.is_settled)
-        # The body runs as fast over there as the last number says.
+        # The body in the game runs as fast as the last number says.
         assert connection.run(20, lambda: link.frames.last.vx == pytest.approx(8.9))
         connection.run(0.3)
         relay.close()
@@ -146,7 +146,7 @@ def test_an_independent_program_says_hello_and_changes_a_number(started):
     link = DeskLink(0)
     link.open()
     try:
-        # Each call has a port of its own, so that all is in the hello.
+        # Each call uses a new port, so everything is in the hello.
         subprocess.run(
             ["oscsend", "127.0.0.1", str(link.port), "/cinetica/hello", "isdi", "1", "By hand", "60.0", "7"], check=True
         )
@@ -185,7 +185,7 @@ def test_an_independent_program_reads_what_the_desk_sends(started, harbour):
 
         def all_is_heard():
             link.peer.heard = time.monotonic()
-            # What is not confirmed is sent again and again, so that it hears all of it.
+            # Unconfirmed numbers are repeated, so it receives all of them.
             link.tick()
             printed.wait(0.05)
             printed.clear()
@@ -236,7 +236,7 @@ def test_a_stand_in_in_pixels_per_frame_with_y_down_follows(tmp_path, started):
     recorded = command("link", "record", study, "--tune", "Wren", "--drill", "Rooftop hop", "-o", out, "--port", port)
     assert recorded.returncode == 0, recorded.stderr
     rows = list(csv.DictReader(out.open()))
-    # Over the roofs, so above: y is below 0 in pixels that point down; the top speed is 7.5 · 32 / 50.
+    # On the roofs, so y is negative in pixels that point down; the top speed is 7.5 · 32 / 50.
     assert min(float(row["y"]) for row in rows) == pytest.approx(-32 * 2.38, abs=1)
     assert max(float(row["vx"]) for row in rows) == pytest.approx(4.8)
     checked = command("check", study, "--tune", "Wren", "--drill", "Rooftop hop", out, "--tolerance", "1e-4")

@@ -1,4 +1,4 @@
-"""Machine code is kept whole, for several versions, and where nothing can be kept that is said."""
+"""Machine code is stored intact, for several versions, and a failure to store it is reported."""
 
 import os
 import subprocess
@@ -48,7 +48,7 @@ def test_machine_code_writable_by_others_is_not_run(tmp_path, monkeypatch, mode)
 
 
 def test_of_two_processes_one_compiles_and_the_other_waits(tmp_path, monkeypatch):
-    """Each has its own object, as in two processes; the compiler is replaced by a stub that takes a while."""
+    """Each has its own object, as in two processes; the compiler is replaced by a slow stub."""
     compiled = []
     monkeypatch.setattr(code, "cache_folder", lambda *_: tmp_path)
 
@@ -72,7 +72,7 @@ def test_of_two_processes_one_compiles_and_the_other_waits(tmp_path, monkeypatch
 
 
 def test_without_a_writable_cache_it_compiles_and_says_so():
-    """In a process of its own, with nowhere to write and a compiler replaced by a stub, since it takes 20 seconds."""
+    """In a separate process, with nowhere to write and a stub for the compiler, which would take 20 seconds."""
     program = """
 import pathlib
 from cinetica.motion.native import RUN
@@ -100,7 +100,7 @@ def test_alternating_versions_keep_their_caches(tmp_path):
 
 
 def test_machine_code_of_one_file_calls_another_without_the_compiler():
-    """Figures are read off by code that runs the kernel's; a start loads neither Numba nor what it needs."""
+    """The figures' machine code calls the kernel's; a start loads neither Numba nor its dependencies."""
     program = """
 import sys
 import cinetica
@@ -123,7 +123,7 @@ def test_compiled_code_refuses_non_contiguous_arrays():
 
 
 def test_the_compiler_gets_a_higher_recursion_limit():
-    """Figures ask figures: compiled from within a deep stack, as a test's or a window's, they overran it."""
+    """Figures call figures: compiled below a deep stack, as in a test or a window, they overflowed it."""
     before = sys.getrecursionlimit()
     with _deep_enough():
         assert sys.getrecursionlimit() >= DEEPEST

@@ -1,4 +1,4 @@
-"""What everything is made of that is read from a file."""
+"""The base class of everything that is read from a file."""
 
 import copy
 import pickle
@@ -126,7 +126,7 @@ def test_json_round_trip():
 
 
 def test_the_cache_drops_the_least_recently_used():
-    """By identity, not by content."""
+    """By identity, not by equality."""
     asked = []
     remembered = cached_by_identity(2)(lambda each: asked.append(each) or len(asked))
     one, two, three = [1], [2], [3]

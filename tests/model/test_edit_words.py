@@ -1,4 +1,4 @@
-"""What the history says of an edit."""
+"""The wording of edits in the history."""
 
 import pytest
 

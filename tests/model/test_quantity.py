@@ -1,4 +1,4 @@
-"""Numbers with units and arithmetic: worked out by hand, and what cannot be is refused in words."""
+"""Numbers with units and arithmetic, worked out by hand, and errors."""
 
 import math
 from fractions import Fraction
@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from cinetica.model.quantity import KINDS, POWERS, Units, examples, quantity
 
-# 32 px to the unit, 50 frames and 100 ticks a second, a body of 0.5 × 1.
+# 32 px per unit, 50 frames and 100 ticks per second, a body of 0.5 × 1.
 UNITS = Units(pixel=1 / 32, frame=1 / 50, tick=1 / 100, width=0.5, height=1.0)
 
 
@@ -81,7 +81,7 @@ def test_text_that_is_not_a_number_is_refused_with_a_reason(text, words):
 
 @given(st.lists(st.tuples(st.sampled_from("+-*/"), st.integers(1, 40)), max_size=6), st.integers(0, 40))
 def test_arithmetic_equals_that_of_fractions(steps, first):
-    """Products before sums, from the left."""
+    """Products before sums, from left to right."""
     terms = [Fraction(first)]
     for sign, number in steps:
         if sign in "+-":

@@ -1,4 +1,4 @@
-"""Another size: what grows, what stays, and that curves keep their form."""
+"""Rescaling: what grows, what stays, and that curves keep their shape."""
 
 import random
 
@@ -22,7 +22,7 @@ BIG = 32.0
 
 
 def scales(tune, drill, clock, factor):
-    """Every column of a trace is times the factor, or stays, to the last digits of the greatest of its values."""
+    """Every column of a trace is multiplied by the factor, or stays, to the last digits of its largest value."""
     one = simulate(tune, drill, clock)
     other = simulate(rescaled_tune(tune, factor), rescaled_drill(drill, factor), clock)
     for column in TRACE.names:
@@ -43,7 +43,7 @@ def test_traces_scale_as_the_study_does(drill):
 
 @pytest.mark.parametrize("seed", range(40))
 def test_random_tunes_scale_by_powers_of_two(seed):
-    """Those do not round, so that no tie is decided in another way."""
+    """Powers of two cause no rounding, so that no tie is decided differently."""
     chance = random.Random(seed)
     view = ("side", "top")[seed % 2]
     drill = random_drill(chance, view)

@@ -1,4 +1,4 @@
-"""Targets: ranges as they are typed, kept, renamed and copied."""
+"""Targets: ranges as they are typed, saved, renamed and copied."""
 
 import pytest
 from hypothesis import given

@@ -1,4 +1,4 @@
-"""Characters that nobody sees: refused where they are typed, shown by signs where a file has them."""
+"""Invisible characters are refused when typed, and shown as signs when a file contains them."""
 
 import json
 
@@ -73,7 +73,7 @@ def test_a_file_with_control_characters_opens_with_signs_and_saves_the_same(unse
     }  # fmt: skip
     study = parse_study(json.dumps(content), "x")
     assert (study.name, study.notes) == (f"H{sign}", f"first\nsecond{sign}")
-    # Whoever refers to it still does.
+    # References to it still work.
     assert study.drills[0].targets[0].tunes == (study.tunes[0].name,) == (f"W{sign}ren",)
     assert parse_study(study_text(study), "x") == study
 
@@ -92,7 +92,7 @@ def test_control_characters_do_not_reach_the_terminal(unseen, tmp_path):
     for command, *more in asked:
         found = CliRunner().invoke(main, [command, str(path), *more])
         assert unseen not in found.output
-    # An unknown key is quoted in its fault.
+    # An unknown key is quoted in its error.
     path.write_text(json.dumps(BASE | {f"k{unseen}": 1}))
     found = CliRunner().invoke(main, ["measure", str(path)])
     assert found.exit_code == 1

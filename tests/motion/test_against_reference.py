@@ -71,7 +71,7 @@ def random_drill(chance, view):
 
 
 def with_zones_and_walls(drill, chance):
-    """A start in motion, a mouse, shoves and zones, in some of them."""
+    """A start in motion, a mouse, shoves and zones, in some of the studies."""
     if chance.random() < 0.3:
         velocity = (chance.uniform(-8, 8), chance.choice([0.0, chance.uniform(-8, 8)]))
         drill = drill.model_copy(update={"start_velocity": velocity, "start_heading": chance.uniform(-360, 360)})
@@ -109,7 +109,7 @@ def random_zone(chance):
 
 
 def random_slopes(chance):
-    """None, some anywhere, or some that follow one another from the floor, as a course has them."""
+    """No slopes, some anywhere, or some that continue each other from the floor, as a course has them."""
     kind = chance.randrange(3)
     if kind == 0:
         return ()
@@ -150,10 +150,10 @@ def test_random_studies_agree(seed):
     compare(random_tune(view, chance), random_drill(chance, view), clock_of(seed))
 
 
-# The last five of them turn at right angles, or just arrive at a wall.
+# The last five of them turn at right angles, or exactly reach a wall.
 @pytest.mark.parametrize("seed", [*range(10_000, 10_150), 10_519, 16_007, 200_401, 203_379, 206_303])
 def test_mostly_default_studies_agree(seed):
-    """Zeros, ones and round numbers meet where all is random seldom does."""
+    """Zeros, ones and round numbers meet, which random values seldom do."""
     chance = random.Random(seed)
     view = ("side", "top")[seed % 2]
     drawn, tune = random_tune(view, chance), Tune(name="Wren", view=view)

@@ -15,7 +15,7 @@ RIGHT = {"right": [(0, 400)]}
 
 
 def body(**numbers):
-    """At full speed at once: 6 u/s."""
+    """Instantly at full speed: 6 u/s."""
     return make_tune(**{"drive__law": "instant", "drive__top_speed": 6, **numbers})
 
 
@@ -31,7 +31,7 @@ def test_a_locked_camera_is_at_the_body_and_none_stays_put():
 
 
 def test_an_easing_camera_lags_by_speed_times_its_time_constant():
-    """At a steady speed: of lag + v·h the share f is closed in a tick, so that lag = v·h·(1 - f)/f."""
+    """At a steady speed the share f of lag + v·h is closed in a tick, so that lag = v·h·(1 - f)/f."""
     h, kept = 1 / 60, math.exp(-8 / 60)
     trace = run(body(camera__follow="ease", camera__follow_rate=8), make_drill(length=300, **RIGHT))
     assert trace["screen_x"][-1] == pytest.approx(6 * h * kept / (1 - kept))

@@ -44,7 +44,7 @@ def test_input_continues_during_a_hitch():
     assert dts.max() == 0.1
     late = int(np.argmax(dts))
     assert frames[late] == 15
-    # The frame after began 13 frames later: its own sixtieth and the 0.2 s of the hitch.
+    # The next frame began 13 frames later: its own sixtieth and the 0.2 s of the hitch.
     assert frames[late + 1] == 15 + 13
 
 
@@ -58,7 +58,7 @@ def test_fixed_ticks_run_as_frame_time_accumulates(tick_rate, frame_rate, ran):
 def test_presses_read_per_tick_are_lost_or_count_twice():
     slow = {"mode": "fixed", "tick_rate": 30, "frame_rate": 60}
     fast = {"mode": "fixed", "tick_rate": 120, "frame_rate": 60}
-    # A press that begins in frame 10: under slow ticks that frame runs none.
+    # A press that begins in frame 10: with slow ticks that frame runs none.
     presses = take((10, 20))
     assert np.count_nonzero(schedule(presses, clock(**slow)).hands["pressed"]) == 1
     assert np.count_nonzero(schedule(presses, clock(**slow, read="tick")).hands["pressed"]) == 0
@@ -121,7 +121,7 @@ def test_every_row_has_the_input_of_its_frame(keys, stick, aim, clock):
         held = {key: any(start <= frame < end for start, end in keys[key]) for key in KEYS}
         at = {}
         for name, way in (("stick", stick), ("aim", aim)):
-            # Of several that begin at once the last counts.
+            # Of several that begin at once the last one counts.
             last = max((push.frame for push in way if push.frame <= frame), default=None)
             now = [push for push in way if push.frame == last]
             at |= {f"{name}_x": now[-1].x if now else 0.0, f"{name}_y": now[-1].y if now else 0.0}

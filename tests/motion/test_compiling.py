@@ -1,4 +1,4 @@
-"""The kernel as plain Python: watched, and gone through tick by tick."""
+"""The kernel as plain Python: watched, and run tick by tick."""
 
 import numpy as np
 import pytest

@@ -31,7 +31,7 @@ def test_stepped_tunnels_when_fast_and_backs_out_when_slow():
 def test_contact_none_records_the_overlap():
     tune = make_tune(drive__law="instant", drive__top_speed=6, contact__sweep="none", gravity__gravity=0)
     trace = run(tune, make_drill(length=40, solids=(WALL,), start=(0, 2), right=[(0, 40)]))
-    # 0.1 u a tick: the right side is at 0.4 + 0.1·k, the wall begins at 3 and is 0.2 wide.
+    # 0.1 u per tick: the right side is at 0.4 + 0.1·k, the wall begins at 3 and is 0.2 wide.
     assert trace["overlap"][[26, 27, 28, 30]] == pytest.approx([0, 0.1, 0.2, 0.2], abs=1e-9)
 
 
@@ -57,7 +57,7 @@ def test_head_bump():
 
 @pytest.mark.parametrize(("reach", "passes"), [(0.25, True), (0.15, False)])
 def test_corner_slip(reach, passes):
-    # The head reaches 0.2 under the beam's end at x = 0.2.
+    # The head is 0.2 below the end of the beam at x = 0.2.
     beam = (-5.0, 2.0, -0.2, 3.0)
     tune = make_tune(contact__corner_slip=reach, jump__jump_speed=20)
     trace = run(tune, make_drill(length=40, solids=(FLOOR, beam), jump=[(0, 40)]))
@@ -126,7 +126,7 @@ def test_bodies_never_end_inside_a_solid(boxes, take, speed, rate, view, law, sl
     drill = make_drill(view=view).model_copy(update={"take": take, "course": Course(solids=boxes)})
     trace = run(tune, drill, rate)
     assert trace["overlap"].max() == 0
-    # Measured anew from the positions: the kernel takes it for granted.
+    # Measured again from the positions: the kernel takes it for granted.
     below, above = (0.0, 1.6) if view == "side" else (0.8, 0.8)
     for box in boxes:
         wide = np.minimum(trace["x"] + 0.4, box.right) - np.maximum(trace["x"] - 0.4, box.left)
@@ -137,7 +137,7 @@ def test_bodies_never_end_inside_a_solid(boxes, take, speed, rate, view, law, sl
 @pytest.mark.parametrize("way", ["right", "left"])
 @pytest.mark.parametrize("ticks", range(1, 60))
 def test_a_body_that_exactly_reaches_a_wall_is_blocked_in_the_next_tick(way, ticks):
-    """0.1 u a tick: whatever the rounding of the sum, the wall is reached after `ticks` and blocks the next one."""
+    """0.1 u per tick: however the sum is rounded, the wall is reached after `ticks` and blocks the next one."""
     sign = 1 if way == "right" else -1
     face = 0.1 * ticks + 0.4
     wall = (face, 0, face + 1, 3) if sign > 0 else (-face - 1, 0, -face, 3)

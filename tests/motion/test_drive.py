@@ -24,7 +24,7 @@ def test_friction_and_turn_acceleration():
     tune = make_tune(drive__acceleration=60, drive__friction=30, drive__turn_acceleration=120, drive__top_speed=6)
     assert run(tune, RUN)["vx"][61:64] == pytest.approx([5.5, 5.0, 4.5])
     turned = run(tune, make_drill(length=60, right=[(0, 30)], left=[(30, 60)]))
-    # Against the motion 2 u/s a tick, from rest on 1 u/s a tick.
+    # Against the motion 2 u/s per tick, from rest on 1 u/s per tick.
     assert turned["vx"][30:36] == pytest.approx([6, 4, 2, 0, -1, -2], abs=1e-12)
 
 
@@ -107,7 +107,7 @@ def test_steer_turns_the_heading_and_slip_decays():
     assert trace["facing"][60] == 0
     assert trace["facing"][120] == pytest.approx(90)
     assert trace["bank"][[60, 61]] == pytest.approx([0, -30])
-    # In the first tick of the turn the old velocity splits along and across the new heading.
+    # In the first tick of the turn the old velocity is split along and across the new heading.
     turn = math.radians(90 / 60)
     along, across = 7 * math.cos(turn), -7 * math.sin(turn) * math.exp(-3 / 60)
     assert trace["speed"][61] == pytest.approx(math.hypot(along, across))
@@ -122,7 +122,7 @@ def test_steer_backs_up_slower_and_eases_into_a_turn():
     assert eased["facing"][1] == pytest.approx(-180 / 60 * (1 - math.exp(-6 / 60)))
 
 
-# A law with a heading caps the speed along it only: what slips sideways comes on top.
+# A law with a heading caps only the speed along it: sideways slip is added.
 @given(
     take=takes(),
     law=st.sampled_from([law.value for law, about in LAWS.items() if not about.heading]),
@@ -149,7 +149,7 @@ def test_mirrored_hands_give_a_mirrored_trace(take, law):
 
 @pytest.mark.parametrize("yaw", range(0, 360, 15))
 def test_a_right_angle_turn_is_not_against_the_motion(yaw):
-    """v·w is 0 there, but for its rounding: the acceleration is that of going on, 10 u/s² and not 100."""
+    """v·w is 0 there, except for rounding: the acceleration is the normal one, 10 u/s², and not 100."""
     tune = make_tune(
         "top", drive__acceleration=10, drive__turn_acceleration=100, drive__top_speed=1, input__view_yaw=yaw
     )

@@ -1,4 +1,4 @@
-"""Down through one-way solids, step by step."""
+"""Dropping through one-way solids, tick by tick."""
 
 import pytest
 
@@ -18,7 +18,7 @@ def test_holding_down_drops_through():
     assert rows_of(trace, "leave") == [6]
     assert trace["y"][-1] == 0
     assert trace["y"][5] == 2
-    # On the next board it lands, and passes it in the next tick.
+    # It lands on the next platform, and drops through it in the next tick.
     both = run(tune, on_boards([BOARD, (-2, 0.8, 2, 1.0)], down=[(5, 60)]))
     landed = rows_of(both, "land")[0]
     assert both["y"][landed] == pytest.approx(1.0)
@@ -35,7 +35,7 @@ def test_down_and_jump_drop_through_and_use_the_press():
 
 
 def test_a_dropping_press_does_not_renew_an_older_one():
-    """It falls 1.42 u in 16 ticks onto a board, presses in the air and again on the board.
+    """It falls 1.42 u in 16 ticks onto a platform, presses in the air and again on the platform.
 
     From there it is 0.7 u to the floor, 11 ticks: within the buffer of the second press, beyond that of the first.
     """
@@ -47,7 +47,7 @@ def test_a_dropping_press_does_not_renew_an_older_one():
     trace = run(tune, drill)
     assert "land" in marks_at(trace, 16)
     assert "leave" in marks_at(trace, 17)
-    # Pressed in row 15; 0.2 s later it is lost, before the body is down.
+    # Pressed in row 15; it is lost 0.2 s later, before the body lands.
     assert rows_of(trace, "lost_press") == [15 + 13]
     assert rows_of(trace, "land")[1] == 17 + 10
     assert not rows_of(trace, "launch")
@@ -78,7 +78,7 @@ def test_dropping_leaves_no_coyote_time_and_buffered_presses_wait():
 
 @pytest.mark.parametrize("integrator", ["velocity_first", "position_first", "midpoint"])
 def test_a_platform_holds_again_after_it_was_left(integrator):
-    """Dropped, then up again by an air jump while its head is still in the board, over it and down on it."""
+    """Dropped, then up again by an air jump while its head is still in the platform, over it and down onto it."""
     tune = make_tune(
         contact__drop_through="down", jump__air_jumps=1, jump__air_jump_speed=12, stepping__integrator=integrator
     )

@@ -52,7 +52,7 @@ def test_look_integrates_the_second_stick_and_pitch_is_limited():
 
 
 def test_the_heading_of_steer_stays_within_half_a_turn_while_a_key_is_held():
-    """90°/s to the left, 1.5° a tick: 178.5° after 119 ticks, 180° after 120, then on from -178.5°."""
+    """90°/s to the left, 1.5° per tick: 178.5° after 119 ticks, 180° after 120, then on from -178.5°."""
     tune = make_tune(view="top", drive__law="steer", drive__turn_rate=90, drive__turn_ease=0)
     trace = run(tune, make_drill(view="top", length=240, left=[(0, 240)]))
     assert trace["facing"][[119, 120, 121, 240]] == pytest.approx([178.5, 180.0, -178.5, 0.0], abs=1e-9)

@@ -39,7 +39,7 @@ def test_half_a_push_stays_half_unless_normalized(rule, length):
 def test_the_disc_mapping_covers_the_whole_square(x, y):
     wx, wy = intent(make_tune("top", input__diagonal="disc", input__dead_zone_shape="none"), stick=[(0, x, y)])
     assert wx * wx + wy * wy <= 1 + 1e-9
-    # Both coordinates squared add up to 1 - (1 - x²)(1 - y²): the rim of the square is the rim of the disc.
+    # The squares of both coordinates add up to 1 - (1 - x²)(1 - y²): the edge of the square maps to that of the disc.
     assert wx * wx + wy * wy == pytest.approx(1 - (1 - x * x) * (1 - y * y), abs=1e-9)
 
 

@@ -91,7 +91,7 @@ def test_launch_gravity_and_run_boost():
 
 @pytest.mark.parametrize("tick_rate", RATES)
 def test_coyote_time_lasts_its_ticks(tick_rate):
-    """0.1 s allows a press in as many ticks after the one that left the ground as fit in 0.1 s, and in no more."""
+    """0.1 s allows a press in as many ticks after leaving the ground as fit into 0.1 s, and in no more."""
     fit = math.floor(0.1 * tick_rate + 1e-9)
     leaving = make_drill(length=120, rate=tick_rate, start=(-1, 0), solids=LEDGE, right=[(0, 120)])
     left = rows_of(run(make_tune(), leaving, tick_rate), "leave")[0]

@@ -1,4 +1,4 @@
-"""Where lines meet boxes: the feet never end a tick under a line, nor the box in a solid (docs/model.md, section 8)."""
+"""Lines among boxes: no tick ends with the feet below a line or the box in a solid (docs/model.md, section 8)."""
 
 import random
 
@@ -12,12 +12,12 @@ from tests.motion.test_against_reference import clock_of, compare, random_drill
 from tests.motion.test_step import random_tune
 from tests.repetitions import TIMES
 
-# A hundred times the kernel's slack: ten figures are compared here, each rounded.
+# A hundred times the kernel's slack: ten values are compared here, each rounded.
 NEAR = 1e-7
 
 
 def lines_among_boxes(chance):
-    """A floor, some boxes, and lines among them, steep ones at the floor's edge too."""
+    """A floor, some boxes, and lines among them, also steep ones at the edge of the floor."""
     floor = Rectangle(-6, -1, chance.uniform(1, 8), 0)
     boxes, lines = [floor], []
     for _ in range(chance.randint(0, 5)):
@@ -34,11 +34,11 @@ def lines_among_boxes(chance):
 
 
 def random_case(seed):
-    """A tune that feels the course, a drill, and a clock."""
+    """A tune with contact, a drill, and a clock."""
     chance = random.Random(seed)
     tune = random_tune("side", chance) if chance.random() < 0.5 else Tune(name="Wren")
     tune = tune.put("contact.sweep", chance.choice(["swept", "stepped"]))
-    # Late contact is shown inside of what blocks it.
+    # Late contact is shown inside the obstacle.
     tune = tune.put("contact.late", False)
     start = (chance.uniform(-5, 5), chance.choice([0.0, chance.uniform(0, 5)]))
     changed = {"course": lines_among_boxes(chance), "start": start}
@@ -46,7 +46,7 @@ def random_case(seed):
 
 
 def heights(line, x):
-    """The line's height at each x, level beyond its ends."""
+    """The line's height at each x, constant beyond its ends."""
     return np.interp(x, [line.x0, line.x1], [line.y0, line.y1])
 
 
@@ -97,7 +97,7 @@ def test_the_reference_agrees_among_boxes(seed):
 
 @pytest.mark.parametrize("sweep", ["swept", "stepped"])
 def test_a_walk_off_a_floor_does_not_pass_a_steep_line(sweep):
-    """The line comes out of the floor, or rises from just beyond its edge: 76 degrees, far too steep to walk on."""
+    """The line rises from the floor, or from just beyond its edge: 76 degrees, far too steep to walk on."""
     for hundredths in range(-20, 60):
         foot = hundredths / 100
         drill = make_drill(
@@ -106,7 +106,7 @@ def test_a_walk_off_a_floor_does_not_pass_a_steep_line(sweep):
         trace = run(make_tune(contact__sweep=sweep), drill)
         assert not rows_under_a_line(drill, trace), foot
         assert not trace["overlap"].any(), foot
-        # Where the line is reached over the floor, half a width from its edge at the most, the floor still bears.
+        # If the line is reached above the floor, at most half a width from its edge, the floor still supports the body.
         if foot + 0.25 < make_tune().body.width / 2 - 1e-6:
             assert trace["y"][-1] == 0.0, foot
             assert trace["x"][-1] == pytest.approx(foot + 0.25), foot

@@ -1,4 +1,4 @@
-"""The live run against a run of the take that it recorded: the same bits."""
+"""The live run, compared bit by bit with a run of the take that it recorded."""
 
 import math
 import random
@@ -19,7 +19,7 @@ COURSE = Course(solids=(Rectangle(-9, -1, 30, 0), Rectangle(4, 0, 5, 1)))
 
 
 def same_bits(one, other):
-    """Field by field: what lies between the fields of a row is nobody's."""
+    """Field by field, since the padding between fields is undefined."""
     return one.dtype == other.dtype and all(one[name].tobytes() == other[name].tobytes() for name in one.dtype.names)
 
 
@@ -71,7 +71,7 @@ def test_held_keys_act_under_the_new_numbers(values, intent):
 
 
 def test_the_camera_uses_new_numbers_from_the_next_tick():
-    """Of the gap to the body it closes 1 - e^(-rate/60) in a tick."""
+    """It closes 1 - e^(-rate/60) of the gap to the body per tick."""
     camera = {"camera__follow": "ease", "camera__follow_form": "exact"}
     live = LiveRun([make_tune(camera__follow_rate=3, **camera)], COURSE, (0.0, 0.0), 60)
     right = Held(frozenset({"right"}))
@@ -116,7 +116,7 @@ def test_a_take_cut_from_the_middle_reproduces_the_same_bits(seed):
     drill = drill_of(live, begin, live.rows - 1).model_copy(update=live.start_at(begin))
     trace = simulate(make_tune(), drill, Clock())
     for column in ("x", "y", "vx", "vy", "ax", "ay", "state", "marks", "facing"):
-        # In its row 0 nothing has happened yet, while the play came to rest in it.
+        # In its row 0 nothing has happened yet, while the play came to rest there.
         assert trace[column][1:].tobytes() == np.ascontiguousarray(live.trace(0)[column][begin + 1 :]).tobytes(), column
 
 
@@ -137,5 +137,5 @@ def test_a_take_recorded_in_motion_starts_in_motion():
     assert start == {"start": (0.0, 0.0), "start_velocity": (3.0, 5.0), "start_heading": 37.0}
     again = simulate(tune, drill_of(live, 0, live.rows - 1).model_copy(update=start), Clock())
     assert again["x"].tobytes() == live.trace(0)["x"].tobytes()
-    # Later it can only begin where it rests.
+    # Later it can only begin at rest.
     assert live.start_at(20)["start_velocity"] == (0.0, 0.0)

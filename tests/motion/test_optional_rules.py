@@ -1,4 +1,4 @@
-"""Rules that most tunes do without, against sums worked out by hand."""
+"""Rules that most tunes do not use, against sums worked out by hand."""
 
 import math
 
@@ -22,7 +22,7 @@ def moving(drill, vx, vy, heading=0.0):
     return drill.model_copy(update={"start_velocity": (vx, vy), "start_heading": heading})
 
 
-# The hands
+# Input
 
 
 def test_input_read_after_the_ticks_is_that_of_the_previous_frame():
@@ -39,7 +39,7 @@ def test_a_press_read_after_slow_ticks_still_reaches_one():
     drill = make_drill(length=60, jump=[(7, 8)])
     launches = [row for row in range(len(simulate(make_tune(), drill, clock))) if "launch" in
                 marks_at(simulate(make_tune(), drill, clock), row)]  # fmt: skip
-    # Frame 7 is taken over when the ticks of its own frame have run; ticks run in the frames 2, 5, 8 …
+    # Frame 7 is read after the ticks of its own frame; ticks run in the frames 2, 5, 8 …
     assert launches == [3]
 
 
@@ -123,7 +123,7 @@ def test_every_release_cuts_again_also_in_air_jumps():
     assert trace["vy"][15] == pytest.approx(3.5)
     once = run(make_tune(jump__cut_factor=0.5, gravity__gravity=0), make_drill(length=40, jump=[(2, 6), (10, 14)]))
     assert once["vy"][15] == pytest.approx(7.0)
-    # The shortest hold has no say.
+    # The minimum hold has no effect.
     held = run(
         make_tune(jump__cut_repeat="every", jump__min_hold=1.0, gravity__gravity=0),
         make_drill(length=20, jump=[(2, 6)]),
@@ -132,7 +132,7 @@ def test_every_release_cuts_again_also_in_air_jumps():
 
 
 def test_an_unspent_press_launches_again_within_its_buffer():
-    """A low hop is over before the buffer is: the body hops once more by the same press."""
+    """A low hop is over before its buffer: the body jumps once more by the same press."""
     settings = {"jump__jump_speed": 1.0, "gravity__gravity": 40, "jump__buffer": 0.2}
     drill = make_drill(length=40, jump=[(2, 30)])
 
@@ -166,7 +166,7 @@ def test_late_friction_acts_after_the_move():
         run(make_tune(drive__friction=60, drive__friction_step=step), moving(make_drill(length=20), 6.0, 0.0))
         for step in ("before", "after")
     )
-    # 1 u/s a tick: the speeds are the same, and the way of each tick is that of the tick before.
+    # 1 u/s per tick: the speeds are the same, and the distance of each tick is that of the tick before.
     assert late["vx"] == pytest.approx(early["vx"])
     assert late["x"][1] == pytest.approx(6.0 * H)
     assert early["x"][1] == pytest.approx(5.0 * H)
@@ -195,7 +195,7 @@ def test_summed_directions_turn_by_the_angle_of_the_sum():
     half = {"drive__turn_ease": 30, "drive__turn_form": "linear", "drive__pivot_angle": 10}
     tune = make_tune(view="top", drive__law="arc", drive__turn_blend="sum", drive__turn_rate=36000, **half)
     trace = run(tune, make_drill(view="top", length=10, up=[(0, 10)]))
-    # Half of each: the diagonal, and no pivot.
+    # Half of each: the diagonal, without a pivot.
     assert trace["facing"][1] == pytest.approx(45.0)
     # Where they cancel, half of the arc.
     back = run(tune, make_drill(view="top", length=10, left=[(0, 10)]))
@@ -228,6 +228,6 @@ def test_an_aim_stays_until_the_body_moves():
     drill = make_drill(length=60, aim=[(5, 0, 1), (10, 0, 0)], right=[(30, 32)])
     until = run(make_tune(**settings, facing__aim_release="moves"), drill)
     assert until["facing"][12] == until["facing"][30] == pytest.approx(90.0)
-    # It moves, and after that the aim is over.
+    # It moves, and the aim is over afterwards.
     assert until["facing"][31] == until["facing"][40] == 0.0
     assert run(make_tune(**settings), drill)["facing"][12] == 0.0

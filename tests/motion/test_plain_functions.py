@@ -1,4 +1,4 @@
-"""Functions of the kernel, called as the plain Python that they are: each against a sum done by hand."""
+"""Functions of the kernel, called as plain Python, each against a sum worked out by hand."""
 
 import math
 
@@ -42,7 +42,7 @@ def boxes(*rows):
 
 
 def lines(*ends):
-    """Lines as the kernel has them, with slope and angle."""
+    """Lines in the kernel's form, with slope and angle."""
     return ground(make_drill(slopes=ends).course).slopes
 
 
@@ -50,7 +50,7 @@ def lines(*ends):
 
 
 def test_a_sweep_stops_at_the_first_face():
-    """A body 1 u wide and 2 u high at x = 0; walls at 2 and 5 u, and one over its head."""
+    """A body 1 u wide and 2 u high at x = 0; walls at 2 and 5 u, and one above its head."""
     walls = boxes((5, 0, 6, 9), (2, 0, 3, 9), (0.6, 2, 1, 9))
 
     def go(d):
@@ -63,7 +63,7 @@ def test_a_sweep_stops_at_the_first_face():
     assert go(-3.0) == (-3.0, False)
     # From beyond the first wall the way back ends at its right face.
     assert contact.swept(walls, 0, 4.0, 0.5, 0.5, 0.0, 2.0, -2.0) == (3.5, True)
-    # What it is in already does not stop it.
+    # A solid that it already overlaps does not stop it.
     assert contact.swept(boxes((-0.2, 0, 0.2, 9)), 0, 0.0, 0.5, 0.5, 0.0, 2.0, 1.0) == (1.0, False)
 
 
@@ -79,7 +79,7 @@ def test_a_step_goes_through_thin_walls_and_backs_out_of_thick_ones():
     assert go(9.0, -1.0) == (8.5, True)
     assert go(6.0, 0.5) == (6.5, False)
     assert go(6.0, 0.0) == (6.0, False)
-    # Of two that it overlaps at its end, the nearer face counts.
+    # Of two that it overlaps at the end, the nearer face counts.
     assert contact.stepped(boxes((5, 0, 8, 9), (4.9, 0, 8, 9)), 0, 4.0, 0.5, 0.5, 0.0, 2.0, 1.0) == (4.4, True)
 
 
@@ -92,7 +92,7 @@ def test_a_step_that_only_touches_is_not_blocked():
 
 
 def test_a_low_step_with_headroom_is_climbed():
-    """0.5 u high steps at 1 and at 2 u, walked up by a body 1 x 2 u; then a wall, and a beam over the first step."""
+    """Steps 0.5 u high at 1 and at 2 u, walked up by a body 1 x 2 u; then a wall, and a beam above the first step."""
     first, second, wall = (1, -1, 9, 0.5), (2, -1, 9, 1.0), (3, -1, 9, 5)
 
     def go(*solids, to=1.0, most=0.5):
@@ -103,7 +103,7 @@ def test_a_low_step_with_headroom_is_climbed():
     assert go(first, second, to=2.0) == (2.0, 1.0, False)
     assert go(first, second, to=2.0, most=0.4) == (0.5, 0.0, True)
     assert go(first, wall, to=3.0) == (2.5, 0.5, True)
-    # A beam under which there is no room to rise, and one that only blocks further on.
+    # A beam that leaves no headroom, and one that only blocks further on.
     assert go(first, (0, 2.2, 0.9, 3)) == (0.5, 0.0, True)
     assert go(first, (1.5, 2.2, 3, 3), to=2.0) == (1.0, 0.5, True)
     # To the left it is the same.
@@ -112,12 +112,12 @@ def test_a_low_step_with_headroom_is_climbed():
 
 
 def test_corner_slip_takes_the_smallest_shift():
-    """A rise of 1 u under a block from x = 0.3 on: 0.2 u to the left is enough for a body 1 u wide."""
+    """A rise of 1 u below a block from x = 0.3 on: 0.2 u to the left is enough for a body 1 u wide."""
     block = boxes((0.3, 2.5, 3, 4))
     assert contact.slip(block, 0.0, 0.0, 0.5, 2.0, 1.0, 0.25) == pytest.approx(-0.2)
     assert contact.slip(block, 0.0, 0.0, 0.5, 2.0, 1.0, 0.1) == 0.0
     assert contact.slip(boxes((-3, 2.5, -0.4, 4)), 0.0, 0.0, 0.5, 2.0, 1.0, 0.25) == pytest.approx(0.1)
-    # A wall on that side leaves no room.
+    # A wall on that side leaves no space.
     assert contact.slip(boxes((0.3, 2.5, 3, 4), (-3, 0, -0.6, 2)), 0.0, 0.0, 0.5, 2.0, 1.0, 0.25) == 0.0
 
 
@@ -135,7 +135,7 @@ def test_tops_under_the_feet_exclude_dropped_platforms():
     assert contact.tops_under_feet(s, course, 9.0, 2.25, 0.5) == contact.FAR
     s.dropping, s.drop_low, s.drop_high, s.drop_left, s.drop_right = True, 1.9, 2.1, -0.5, 0.5
     assert contact.tops_under_feet(s, course, 0.0, 2.25, 0.5) == 2.25
-    # Another plank than those that it drops through still counts.
+    # A platform other than the dropped ones still counts.
     assert contact.tops_under_feet(s, course, 3.0, 3.5, 0.5) == 0.5
 
 
@@ -143,7 +143,7 @@ def test_tops_under_the_feet_exclude_dropped_platforms():
 
 
 def test_a_box_enters_the_highest_solid_that_it_was_not_in():
-    """A body of 1 x 2 u goes from x = 0 to 2, or stays; solids at its end, at its beginning, and at both."""
+    """A body of 1 x 2 u moves from x = 0 to 2, or stays; solids at its end, at its start, and at both."""
     p = numbers(body__width=1.0, body__height=2.0)
     low, high, left, both = (1.6, -1, 3, 0.5), (1.6, -1, 3, 1.5), (-0.4, -1, 0.4, 1), (-0.4, -1, 3, 1)
 
@@ -153,12 +153,12 @@ def test_a_box_enters_the_highest_solid_that_it_was_not_in():
     assert (found(), found(low), found(low, high), found(high, low)) == (-1, 0, 1, 0)
     assert (found(left), found(both), found(both, low), found(low, both)) == (-1, -1, 1, 0)
     assert found(left, x=0.0) == -1
-    # Lifted over the lower one, the box meets only the higher.
+    # Lifted above the lower one, the box only meets the higher.
     assert (found(low, lift=0.5), found(low, high, lift=0.5)) == (-1, 1)
 
 
 def test_the_line_that_the_feet_passed_below():
-    """Two rising lines over each other, the upper one steep; the feet fall from 6 u at x = 2."""
+    """Two rising lines above each other, the upper one steep; the feet fall from 6 u at x = 2."""
     p = numbers(slope__max_slope=40.0)
     both = lines((0, 0, 4, 2), (0, 1, 4, 9))
     assert slopes.met(both, p, -1, 2.0, 6.0, 2.0, 0.5, True) == 1
@@ -171,7 +171,7 @@ def test_the_line_that_the_feet_passed_below():
 
 
 def test_beyond_a_line_the_feet_count_from_its_end():
-    """Up 0.5 to (2, 1) and down 0.25 from there: the next line, longer, would have been over the feet before."""
+    """Up 0.5 to (2, 1) and down 0.25 from there: the next line, if longer, would have been above the feet before."""
     p = numbers()
     roof = lines((0, 0, 2, 1), (2, 1, 6, 0))
     assert slopes.met(roof, p, 0, 1.5, 0.75, 2.5, 0.8, True) == 1
@@ -183,12 +183,12 @@ def test_beyond_a_line_the_feet_count_from_its_end():
     assert slopes.met(falling, p, 1, 2.25, -0.75, 1.5, -0.9, True) == 0
     rising = lines((0, 0, 2, 4), (2, 4, 6, 8))
     assert slopes.met(rising, p, 0, 1.5, 3.0, 2.5, 4.2, True) == 1
-    # From over its own line the feet were as far over the end.
+    # From above its own line the feet were as far above its end.
     assert slopes.met(roof, p, 0, 1.5, 3.0, 2.5, 0.8, True) == 1
 
 
 def test_feet_are_put_down_onto_a_line_or_from_a_line_onto_a_top():
-    """0.25 u over a floor, with a ground snap of 0.3 u; a slope of 45 degrees ends there."""
+    """0.25 u above a floor, with a ground snap of 0.3 u; a slope of 45 degrees ends there."""
     p = numbers(slope__ground_snap=0.3, contact__step_height=0.0, body__width=1.0, body__height=2.0)
 
     def after(*, p=p, on=0, y=0.25, x=1.0, solids=((-9, -1, 9, 0),), slopes_there=((-3, 3, 0, 0),), more=False):
@@ -197,16 +197,16 @@ def test_feet_are_put_down_onto_a_line_or_from_a_line_onto_a_top():
         return s.y
 
     assert after() == 0.0
-    # Not from a top, not from too high, and not where there is nothing.
+    # Not from a top, not from too high, and not onto nothing.
     assert after(on=-1) == 0.25
     assert after(y=0.35) == 0.35
     assert after(solids=((-9, -1, 0, 0),)) == 0.25
-    # A line is snapped to whatever the body came from.
+    # A line is snapped to from anywhere.
     assert after(on=-1, x=-1.0, y=1.2) == 1.0
     assert after(x=-1.0, y=1.2) == 1.0
-    # Of a floor and a line under it, the floor.
+    # Of a floor and a line below it, the floor.
     assert after(slopes_there=((0, -0.5, 3, -0.25),)) == 0.0
-    # With steps that are climbed, not down into one of them.
+    # With climbable steps, not down into one of them.
     step, climbs = ((-9, -1, 9, 0), (1.4, 0, 9, 0.2)), numbers(
         slope__ground_snap=0.3, contact__step_height=0.5, body__width=1.0, body__height=2.0
     )  # fmt: skip
@@ -216,13 +216,13 @@ def test_feet_are_put_down_onto_a_line_or_from_a_line_onto_a_top():
 
 
 def test_a_walk_ends_where_a_steep_line_rises_from_its_own():
-    """From (0, 0) level to (4, 0), and steep from (1, -1) to (3, 3): it comes out at x = 1.5."""
+    """From (0, 0) level to (4, 0), and steep from (1, -1) to (3, 3): they cross at x = 1.5."""
     level = lines((0, 0, 4, 0), (1, -1, 3, 3))
     assert slopes.exit_x(level, 1, -1, 0.0) == 1.5
     assert slopes.exit_x(level, 1, 0, 9.0) == 1.5
     assert slopes.stopping_place(level, 1, 0, 0.0, 0.0, 2.0) == 1.5
     assert slopes.stopping_place(level, 1, 0, 0.0, 0.0, 1.25) == 1.25
-    # One that begins over the ground is met at its lower end.
+    # A line that begins above the ground is met at its lower end.
     assert slopes.stopping_place(lines((0, 0, 4, 0), (1, 0, 3, 4)), 1, 0, 0.0, 0.0, 2.0) == 1.0
     # From the right, down to the left.
     falling = lines((0, 0, 4, 0), (1, 3, 3, -1))
@@ -238,7 +238,7 @@ def test_heights_are_constant_beyond_the_ends_of_a_line():
 
 
 def test_a_slide_keeps_the_velocity_along_the_line():
-    """Down a line of 45° a fall of 2 u/s goes on at √2 along it: 1 down, and 1 back."""
+    """Down a line of 45° a fall of 2 u/s continues at √2 along it: 1 down, and 1 back."""
     s = state(x=1.0, vx=0.0, vy=-2.0, grounded=True)
     slopes.slide(s, lines((0, 0, 4, 4)), 0)
     assert (s.vx, s.vy, s.y) == pytest.approx((-1.0, -1.0, 1.0))

@@ -1,4 +1,4 @@
-"""What is 0 but for rounding is 0, ties go one way, and nothing hangs by a last bit."""
+"""Rounding errors count as 0, ties are resolved consistently, and nothing depends on a last bit."""
 
 import math
 
@@ -11,7 +11,7 @@ from tests.builders import make_drill, make_tune, run
 
 @pytest.mark.parametrize("yaw", [90, -90, 180, 360, -360, 270])
 def test_a_turned_view_leaves_no_rounding_on_the_other_axis(yaw):
-    """Each key drives one axis; the other one stands at exactly 0, and brakes with friction."""
+    """Each key drives one axis; the other one is exactly 0, and brakes with friction."""
     tune = make_tune(
         "top",
         input__view_yaw=yaw,
@@ -25,7 +25,7 @@ def test_a_turned_view_leaves_no_rounding_on_the_other_axis(yaw):
     along = (trace["vx"] + 1j * trace["vy"]) * turn
     intent = (trace["intent_x"] + 1j * trace["intent_y"]) * turn
     assert np.all(np.abs(trace["intent_x"]) + np.abs(trace["intent_y"]) == np.round(np.abs(intent), 12))
-    # From 7 u/s by 10/60 a tick.
+    # From 7 u/s by 10/60 per tick.
     assert along.real[30 + np.arange(1, 20)] == pytest.approx(7 - np.arange(1, 20) / 6)
 
 
@@ -51,7 +51,7 @@ def test_a_key_axis_passes_exactly_through_0(attack):
 
 
 def test_throttle_keeps_its_speed_while_a_key_axis_passes_0():
-    """s is at S = 6 when the axis turns: v = 6·w on every tick of the way and after it."""
+    """s is at S = 6 when the axis turns: v = 6·w in every tick from there on."""
     tune = make_tune(
         drive__law="throttle",
         drive__top_speed=6,

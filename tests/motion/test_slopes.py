@@ -1,4 +1,4 @@
-"""Walking on lines that rise and fall, worked out by hand, and what must hold of every one of them."""
+"""Walking on slopes, worked out by hand, and invariants of all of them."""
 
 import math
 import random
@@ -21,7 +21,7 @@ RIGHT = {"right": [(0, 400)]}
 
 
 def at_once(**numbers):
-    """A tune that is at full speed at once: 6 u/s."""
+    """A tune with instant full speed: 6 u/s."""
     return make_tune(**{"drive__law": "instant", "drive__top_speed": 6, "gravity__gravity": 30, **numbers})
 
 
@@ -33,7 +33,7 @@ def upon(line=RAMP, at=12.0, **more):
 
 
 def height(lines, x):
-    """The highest of these lines over x, where there is one."""
+    """The highest of these lines at x, if there is one."""
     return max((s.y0 + (x - s.x0) * (s.y1 - s.y0) / (s.x1 - s.x0) for s in lines if s.x0 <= x <= s.x1), default=-np.inf)
 
 
@@ -45,7 +45,7 @@ def test_the_pace_counts_along_the_slope_or_across(pace, across):
     trace = run(at_once(slope__slope_pace=pace), upon(**RIGHT))
     assert trace["x"][10] == pytest.approx(12 + 10 / 60 * 6 * across)
     assert trace["y"] == pytest.approx((trace["x"] - 2) * 0.75)
-    # What the trace shows are the rates of both.
+    # The trace shows the rates of both.
     assert (trace["vx"][10], trace["vy"][10]) == pytest.approx((6 * across, 6 * across * 0.75))
     assert trace["speed"][10] == pytest.approx(6 if pace == "along" else 7.5)
     assert trace["ground_angle"][1:] == pytest.approx(math.degrees(math.atan(0.75)))
@@ -67,7 +67,7 @@ def test_uphill_and_downhill_have_separate_top_speeds(line, factor):
     assert trace["speed"][5] == pytest.approx(6 * factor)
 
 
-# The ends of a slope, and what is beside it
+# Ends of a slope, and its surroundings
 
 
 def test_from_the_floor_up_the_ramp_and_on_to_the_roof():
@@ -86,7 +86,7 @@ def test_a_walk_down_stays_on_the_ground_and_without_a_snap_hops():
     set_down, hops = run(make_tune(), drill), run(make_tune(slope__ground_snap=0), drill)
     assert not rows_of(set_down, "leave")
     assert len(rows_of(hops, "land")) >= 3
-    # Both are over the slope or on it.
+    # Both are above the slope or on it.
     for trace in (set_down, hops):
         assert all(y >= height(drill.course.slopes, x) - 1e-9 for x, y in zip(trace["x"], trace["y"], strict=True))
 
@@ -133,7 +133,7 @@ def test_a_body_passes_a_slope_from_below_and_from_the_side():
 def test_a_ceiling_over_a_ramp_stops_the_walk():
     drill = make_drill(solids=[(-9, -1, 40, 0), (4, 2.0, 20, 3)], slopes=[(2, 0, 10, 4)], length=100, **RIGHT)
     trace = run(make_tune(), drill)
-    # Under the ceiling there are 0.4 u over the head on the floor: 0.8 u of the ramp.
+    # Below the ceiling there are 0.4 u above the head on the floor: 0.8 u of the ramp.
     assert 2.0 < trace["x"][-1] <= 3.6 + 1e-9
     assert trace["overlap"].max() == 0
     assert rows_of(trace, "wall")
@@ -146,7 +146,7 @@ def test_a_jump_keeps_part_of_the_rise():
     tune = at_once(slope__slope_carry=0.5, jump__jump_speed=10, gravity__gravity=0)
     trace = run(tune, upon(**RIGHT, jump=[(20, 40)]))
     (row,) = rows_of(trace, "launch")
-    # Along the slope 6 u/s, of which 3.6 up.
+    # 6 u/s along the slope, 3.6 of it up.
     assert trace["vy"][row] == pytest.approx(10 + 0.5 * 3.6)
 
 
@@ -163,13 +163,13 @@ def test_walking_off_a_ramp_keeps_the_rise_and_a_late_jump_does_not():
     assert run(tune, late)["vy"][launch] == pytest.approx(5)
 
 
-# What must always hold
+# Invariants
 
 
 @settings(max_examples=60)
 @given(st.integers(0, 10**6))
 def test_feet_never_sink_below_a_walkable_line(seed):
-    """On lines that follow one another from the floor, as a course has them."""
+    """Lines that continue each other from the floor, as a course has them."""
     chance = random.Random(seed)
     heights = [0.0, *(max(0.0, chance.uniform(-1.0, 1.0)) for _ in range(4))]
     places = np.cumsum([1.0, *(chance.uniform(1.2, 3) for _ in range(4))])
@@ -213,10 +213,10 @@ def test_a_mirrored_course_gives_a_mirrored_trace(seed):
     chance = random.Random(seed)
     drill = random_drill(chance, "side")
     course = drill.course.model_copy(update={"slopes": random_slopes(chance)})
-    # Two sides of a solid that are as near as each other are told apart by which is the left one.
+    # Of two equally near sides of a solid the left one counts.
     tune = random_tune("side", chance).put("contact.corner_slip", 0.0).put("facing.facing", "none")
     tune = tune.put("input.view_yaw", 0.0).put("input.view", "fixed")
-    # So are two walls, and without input a dash goes to the right.
+    # The same for two walls, and without input a dash goes to the right.
     tune = tune.put("wall.slide_speed", 0.0).put("wall.jump_speed", 0.0).put("dash.speed", 0.0)
     vx, vy = drill.start_velocity
 

@@ -1,4 +1,4 @@
-"""A trace's columns, spans and single numbers, however they are taken out of its rows."""
+"""Columns, spans and single values of a trace, however they are read from its rows."""
 
 import math
 
@@ -17,11 +17,11 @@ COLUMNS = (*(TRACE.names or ()), *(each.column for each in channels.CHANNELS if 
 
 @pytest.fixture(params=["short", "long"])
 def trace(request, monkeypatch):
-    """One and the same, taken apart at once and column by column."""
+    """The same trace, split into columns at once and one by one."""
     if request.param == "long":
         monkeypatch.setattr(simulate, "SHORT", 0)
     made = run(make_tune(camera__follow_rate=5.0), make_drill(length=80, right=[(5, 60)], jump=[(20, 40)]))
-    # Not yet read: the columns are found while the limit is set.
+    # Lazy: the columns are read while the limit is set.
     assert made["time"][0] == 0
     return made
 
@@ -39,7 +39,7 @@ def test_negative_rows_count_from_the_end(trace):
 
 
 def test_a_line_has_the_points_of_its_columns(trace):
-    """Where they are columns of rows, and where they are counted or reckoned from others."""
+    """Columns of rows, and columns that are counted or computed from others."""
     for x, y in (("time", "vy"), ("vx", "vy"), ("time", "state"), ("screen_x", "y")):
         line = trace.points(x, y)
         assert line is trace.points(x, y)
@@ -83,7 +83,7 @@ def test_column_span_and_value_agree(trace, column):
 @pytest.mark.parametrize("part", [1, 7, 80, 2048])
 @pytest.mark.parametrize("slopes", [(), ((3, 0, 6, 1.5),)], ids=["flat", "slope"])
 def test_a_long_run_in_parts_equals_the_whole(monkeypatch, part, slopes):
-    """Its columns without its rows, to the last bit, whatever reaches over the end of a part: latency, timers, time."""
+    """Columns without rows, to the last bit, whatever crosses the end of a part: latency, timers, time."""
     tune = make_tune(input__latency=3, camera__follow_rate=5.0, jump__coyote=0.1)
     drill = make_drill(length=80, right=[(5, 60)], jump=[(20, 40), (50, 52)], slopes=slopes)
     whole = run(tune, drill)
@@ -96,7 +96,7 @@ def test_a_long_run_in_parts_equals_the_whole(monkeypatch, part, slopes):
         assert long[column].dtype == whole[column].dtype
     assert "rows" not in vars(long)
     assert len(long) == len(whole)
-    # What nobody has asked for before is read off the rows, which are made then, and comes with the next run.
+    # A column that nobody has asked for is read from the rows, which are made then, and comes with the next run.
     assert long["speed"].tobytes() == whole["speed"].tobytes()
     assert long.rows.tobytes() == whole.rows.tobytes()
     following = run(tune, drill)
@@ -107,7 +107,7 @@ def test_a_long_run_in_parts_equals_the_whole(monkeypatch, part, slopes):
 
 
 def test_values_of_a_logged_trace_come_from_its_rows_only(monkeypatch):
-    """Of a long trace no column is taken out for it."""
+    """No column is split off for a single value of a long trace."""
     monkeypatch.setattr(simulate, "SHORT", 0)
     found = run(make_tune(), make_drill(length=30, right=[(0, 30)]))
     trace = simulate.Trace(found.tune, found.drill, found.clock, found.rows, found.frames, logged=True)

@@ -29,10 +29,10 @@ def states_of(trace):
 def test_a_body_pushed_at_a_wall_falls_at_the_slide_speed():
     drill = make_drill(length=60, solids=[WALL], right=[(0, 60)])
     trace = run(make_tune(**SLIDES), drill)
-    # 0.5 u/s more in every tick, until it is 3 u/s.
+    # 0.5 u/s more per tick, up to 3 u/s.
     assert trace["vy"][1:10] == pytest.approx([-0.5, -1, -1.5, -2, -2.5, -3, -3, -3, -3])
     assert states_of(trace)[1:] == ["wall"] * 60
-    # It is beside the wall from the start on, and pushes from the first tick on.
+    # It touches the wall from the start, and pushes from the first tick on.
     assert rows_of(trace, "wall_on") == rows_of(trace, "wall_off") == []
 
 
@@ -49,7 +49,7 @@ def test_a_wall_must_cover_half_of_the_body_within_the_probe():
     for bottom, gap, on in ((0.8, 0.0, True), (0.81, 0.0, False), (-9, 0.05, True), (-9, 0.06, False)):
         wall = (0.4 + gap, bottom, 2.0, 50.0)
         tune = make_tune(**SLIDES | {"gravity__gravity": 0.0})
-        # Away and back, so that being on it is a mark.
+        # Away and back, so that touching it sets a mark.
         trace = run(tune, make_drill(length=5, solids=[wall]))
         drifting = run(tune, make_drill(length=5, solids=[wall], left=[(0, 5)]))
         assert rows_of(trace, "wall_on") == []
@@ -71,13 +71,13 @@ def test_a_wall_jump_goes_up_and_away_and_is_locked():
     assert rows_of(trace, "wall_launch") == [6]
     assert "launch" not in marks_at(trace, 6)
     assert trace["vy"][6] == pytest.approx(10 - 30 * H)
-    # 0.1 s are 6 ticks, its own among them; then the push back slows it by 50 u/s².
+    # 0.1 s are 6 ticks, including its own; then the push back slows it by 50 u/s².
     assert trace["vx"][6:12] == pytest.approx([-6.0] * 6)
     assert trace["vx"][12] == pytest.approx(-6 + 50 * H)
 
 
 def test_a_buffered_press_launches_when_the_wall_is_reached():
-    """At 4 u/s it is 0.3 u away: the tick that ends there is the 5th, since 4.5 ticks are needed."""
+    """At 4 u/s it is 0.3 u away: the tick that ends there is the 5th, since it takes 4.5 ticks."""
     tune = make_tune(**LEAPS, drive__law="instant", wall__probe=0.0)
     drill = make_drill(length=40, solids=[(0.7, -50, 2, 50)], right=[(0, 40)], jump=[(2, 3)])
     trace = run(tune, drill)
@@ -132,7 +132,7 @@ def test_the_velocity_left_after_a_dash(exit, left):
     tune = make_tune(**DASHES, dash__exit=exit, drive__law="push", drive__cap_step="before", drive__friction=0.0)
     tune = tune.put("drive.top_speed", 7.0)
     trace = run(tune, make_drill(length=20, dash=[(3, 4)]))
-    # The push law caps before it pushes, and in the tick of the end there is no push.
+    # The push law caps before it pushes, and there is no push in the last tick.
     assert trace["vx"][9] == 12.0
     assert trace["vx"][10] == pytest.approx(min(left, 7.0))
 
@@ -175,13 +175,13 @@ def test_a_launch_out_of_a_dash_keeps_its_speed_under_a_throttle_too():
     tune = make_tune(**DASHES, drive__law="throttle", drive__friction=12.0)
     trace = run(tune, make_drill(length=30, dash=[(3, 4)], jump=[(6, 20)]))
     assert "dash_end" in marks_at(trace, 7)
-    # In the air friction slows the speed that the dash had.
+    # In the air friction slows the speed left by the dash.
     assert trace["vx"][7] == pytest.approx(12 - 12 * H)
 
 
 def test_a_wall_ends_a_dash_in_its_tick():
     trace = run(make_tune(**DASHES), make_drill(length=30, solids=[FLOOR, (0.9, 0, 2, 5)], dash=[(3, 4)]))
-    # 0.2 u in a tick: 0.5 u are gone in the third.
+    # 0.2 u per tick: 0.5 u are covered in the third.
     assert marks_at(trace, 6) == ["wall", "dash_end"]
     assert trace["vx"][6] == 0.0
     assert states_of(trace)[6] == "ground"
@@ -202,7 +202,7 @@ def test_a_dash_points_along_intent_facing_or_the_nearest_of_eight(aim):
 
 @pytest.mark.parametrize(("gap", "dashes"), [(15, True), (16, False)])
 def test_two_taps_within_the_window_are_a_dash(gap, dashes):
-    """0.25 s are 15 ticks, the end included."""
+    """0.25 s are 15 ticks, including the end."""
     tune = make_tune(**DASHES, dash__trigger="double_tap")
     trace = run(tune, make_drill(length=60, left=[(3, 5), (3 + gap, 5 + gap)], dash=[(1, 2)]))
     assert bool(rows_of(trace, "dash")) is dashes

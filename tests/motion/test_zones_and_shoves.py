@@ -36,7 +36,7 @@ def test_zone_factors_multiply():
     drill = in_zone(make_drill(length=60, right=[(0, 30)]), acceleration=0.5, friction=0.25, speed=2.0)
     trace = run(tune, drill)
     assert trace["vx"][1] == pytest.approx(24 * H)
-    # 12 u/s at 0.4 u/s a tick: 30 ticks; then 15 u/s² slow it.
+    # 12 u/s at 0.4 u/s per tick: 30 ticks; then 15 u/s² slow it.
     assert trace["vx"][30] == pytest.approx(12)
     assert trace["vx"][31] == pytest.approx(12 - 15 * H)
     twice = run(tune, in_zone(drill, acceleration=0.5))
@@ -44,14 +44,14 @@ def test_zone_factors_multiply():
 
 
 def test_a_zone_acts_in_ticks_that_begin_in_it():
-    """Its left side is at 1; the body, 0.8 wide, reaches it when x is over 0.6: after 6 ticks of 0.1 u and one more."""
+    """Its left side is at 1; the body, 0.8 wide, reaches it when x exceeds 0.6: after 6 ticks of 0.1 u and one more."""
     tune = make_tune(drive__law="instant", drive__top_speed=6.0)
     drill = in_zone(make_drill(length=20, right=[(0, 20)]), (1.0, 0.0, 9.0, 2.0), speed=0.5)
     assert run(tune, drill)["vx"][1:11] == pytest.approx([6.0] * 7 + [3.0] * 3)
 
 
 def test_water_slows_a_fall_to_the_balance_of_drag_and_gravity():
-    """In a tick vy goes to (vy - 12 h)·k, with k = exp(-3 h): even at -12 h k/(1 - k)."""
+    """In a tick vy becomes (vy - 12 h)·k, with k = exp(-3 h): balanced at -12 h k/(1 - k)."""
     drill = in_zone(make_drill(length=600, solids=[]), gravity=0.3, drag=3.0)
     trace = run(make_tune(gravity__gravity=40.0), drill)
     kept = math.exp(-3 * H)
@@ -61,7 +61,7 @@ def test_water_slows_a_fall_to_the_balance_of_drag_and_gravity():
 def test_wind_lifts_and_a_conveyor_carries():
     trace = run(make_tune(gravity__gravity=40.0), in_zone(make_drill(length=30, solids=[]), push=(0.0, 50.0)))
     assert trace["vy"][30] == pytest.approx(10 * 30 * H)
-    # Friction of 60 u/s² holds against 30, and not against 90.
+    # Friction of 60 u/s² resists 30, but not 90.
     belt = run(make_tune(drive__friction=60.0), in_zone(make_drill(length=30), push=(90.0, 0.0)))
     held = run(make_tune(drive__friction=60.0), in_zone(make_drill(length=30), push=(30.0, 0.0)))
     assert belt["vx"][30] == pytest.approx(90 * H + 29 * 30 * H)
@@ -148,7 +148,7 @@ def test_a_curve_is_constant_outside_its_points():
     tune = tune.put("drive.friction_curve", ((0.5, 2), (1.5, 1)))
     fast = make_drill(length=40).model_copy(update={"start_velocity": (8.0, 0.0)})
     trace = run(tune, fast)
-    # 4 times the top speed: the last point; at under 1 u/s the first.
+    # Beyond the last point, at 4 times the top speed; below the first, at under 1 u/s.
     assert trace["vx"][1] == pytest.approx(8 - 10 * H)
     slow = run(tune, make_drill(length=40).model_copy(update={"start_velocity": (0.9, 0.0)}))
     assert slow["vx"][1] == pytest.approx(0.9 - 20 * H)
@@ -190,11 +190,11 @@ def test_a_step_under_a_low_ceiling_blocks():
 
 @pytest.mark.parametrize(("width", "stands"), [(0.0, True), (0.7, True), (0.4, False)])
 def test_only_ground_below_the_probe_counts(width, stands):
-    """The floor ends 0.3 u beside the middle of the feet: the probe reaches it with more than 0.6 u."""
+    """The floor ends 0.3 u beside the centre of the feet: the probe reaches it if wider than 0.6 u."""
     tune = make_tune(contact__probe_width=width)
     trace = run(tune, make_drill(length=10, solids=[(-9, -1, -0.3, 0)]))
     assert ("ground" if stands else "fall") == {0: "ground", 2: "fall"}[int(trace["state"][5])]
-    # The box is held up all the same.
+    # The box is supported all the same.
     assert trace["y"][5] == 0.0
 
 
@@ -212,11 +212,11 @@ def test_late_contact_moves_in_fully_and_is_resolved_in_the_next_tick():
             make_drill(length=40, solids=solids, **presses))
         for late in (True, False)
     )  # fmt: skip
-    # 0.12 u a tick: 0.6 u are reached in the fifth; from then on it is shown 0.12 u inside.
+    # 0.12 u per tick: 0.6 u are reached in the fifth; from then on it is shown 0.12 u inside.
     assert exact["x"][5:8] == pytest.approx([0.6, 0.6, 0.6])
     assert late["x"][5:8] == pytest.approx([0.6, 0.72, 0.72])
     assert late["vx"][6] == pytest.approx(7.2)
-    # Gravity sinks it into the floor in every tick, and the floor puts it back.
+    # Gravity sinks it into the floor every tick, and the floor puts it back.
     assert late["y"][1:4] == pytest.approx([-36 * H * H] * 3)
     assert late["overlap"][3] == pytest.approx(36 * H * H)
     assert late["camera_x"][7] == pytest.approx(0.72)
@@ -225,7 +225,7 @@ def test_late_contact_moves_in_fully_and_is_resolved_in_the_next_tick():
 
 
 def test_whole_pixels_stop_short_of_an_obstacle_and_the_body_falls_again():
-    """From 0.14 u in whole pixels of 0.05 u: it hovers by what is left over."""
+    """From 0.14 u in whole pixels of 0.05 u: it hovers by the remainder."""
     tune = make_tune(contact__pixel=0.05, gravity__gravity=36.0)
     trace = run(tune, make_drill(length=30, start=(0, 0.14)))
     (landed, *_) = rows_of(trace, "land")

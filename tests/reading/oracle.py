@@ -15,7 +15,7 @@ from cinetica.model.study import Drill
 from cinetica.model.tune import Tune
 from tests.reference import TINY, Runner
 
-# Halvings of a tick.
+# Bisections of a tick.
 FEW = 26
 
 
@@ -33,7 +33,7 @@ class Oracle:
     # Within a tick
 
     def part(self, k: int, share: float, *, free: bool = False) -> Runner:
-        """The reference after a share of the tick that ends in row k; `free`: with nothing in the way."""
+        """The reference after a share of the tick that ends in row k; `free`: without obstacles."""
         runner, arguments = self.before[k]
         runner = copied(runner)
         number, time, dt, *hands = arguments
@@ -184,7 +184,7 @@ class Oracle:
         return max(self.place(row, share).imag for row in range(k, end + 1) for share in shares) - self.rows[k - 1]["y"]
 
     def _free_y(self, k: int, share: float) -> float:
-        """Height after a share of tick k with nothing in the way: linear, or the parabola of a linear velocity."""
+        """Height after a share of tick k without obstacles: linear, or the parabola of a linear velocity."""
         start, there = self.rows[k - 1]["y"], self.part(k, 1.0, free=True).at.imag
         if self.tune.stepping.integrator != "midpoint":
             return start + (there - start) * share
@@ -202,7 +202,7 @@ class Oracle:
         found["landing_speed"] = -(old + (new - old) * share)
 
     def _crossing(self, k: int, *, falling: bool) -> float:
-        """The share of tick k after which the free path reaches where the tick ended; 1 if it never goes beyond."""
+        """The share of tick k after which the free path reaches the position at its end; 1 if it never goes beyond."""
         y, whole = self.rows[k]["y"], self._free_y(k, 1.0)
         if (whole >= y - TINY) if falling else (whole <= y + TINY):
             return 1.0
@@ -225,7 +225,7 @@ class Oracle:
 
 
 def copied(runner: Runner) -> Runner:
-    """One that runs on for itself."""
+    """A reference that can continue by itself."""
     kept = copy.copy(runner)
     kept.keys, kept.since, kept.pressed_at, kept.p = (
         list(runner.keys),
@@ -237,7 +237,7 @@ def copied(runner: Runner) -> Runner:
 
 
 class _Noting(Runner):
-    """It keeps what it was before each tick."""
+    """Keeps the state before each tick."""
 
     def __init__(self, tune: Tune, drill: Drill, clock: Clock) -> None:
         super().__init__(tune, drill, clock)

@@ -1,8 +1,8 @@
 """Figures at the game's tick rate against the same run at a hundred times that rate.
 
 The takes are as people make them: gaps and overlaps of keys, sticks held half-way, slopes, walls and steps. A run at a
-finer rate is another run: what ends within a tick may end a tick earlier. More than that is an error of reading, but
-for a few ties: a press in the very tick of a landing, a step that is just reached.
+finer rate is another run: an event within a tick may come a tick earlier. Larger differences are errors of reading,
+except for a few ties: a press in the very tick of a landing, a step that is just reached.
 """
 
 import math
@@ -22,7 +22,7 @@ pytestmark = pytest.mark.thorough
 TICK, FINE = 60, 6000
 TOP_SPEED = 7.0
 UNITS = {measure.id: measure.unit for measure in MEASURES}
-# Averages over a tick, and what is counted, are another figure at another rate.
+# Averages over a tick, and counts, differ at another rate.
 LEFT_OUT = {"peak_acceleration", *(id for id, unit in UNITS.items() if unit in ("ticks", "frames", ""))}
 FLOOR = (-200, -1, 200, 0)
 
@@ -62,7 +62,7 @@ def somewhere(chance):
 
 
 def some_tune(chance):
-    """Laws that change at no moment within a tick: one gravity, even acceleration, the parabola of `midpoint`."""
+    """Laws without changes within a tick: one gravity, constant acceleration, the parabola of `midpoint`."""
     return make_tune(
         stepping__integrator="midpoint", gravity__fall_factor=1.0, gravity__apex_factor=1.0,
         drive__top_speed=TOP_SPEED, jump__short_hop=chance.choice(["none", "cut"]),
@@ -71,7 +71,7 @@ def some_tune(chance):
 
 
 def differences(seed):
-    """How many figures the two runs show, and those that are more than a tick, its way or 1% apart."""
+    """How many figures the two runs show, and those that differ by more than a tick, its distance or 1%."""
     chance = random.Random(seed)
     length = chance.randint(120, 240)
     drill, tune = make_drill(length=length, **people(chance, length), **somewhere(chance)), some_tune(chance)
@@ -83,7 +83,7 @@ def differences(seed):
             continue
         one, other = coarse[id].value, fine[id].value
         tick = {"s": 1 / TICK, "u": TOP_SPEED / TICK, "u/s": 0.0}[UNITS[id]]
-        # Within a tick a jump's speed changes by as much as gravity makes of it.
+        # Within a tick the speed of a jump changes by gravity times the tick.
         tick = tune.gravity.gravity / TICK if id == "landing_speed" else tick
         if abs(one - other) > max(tick, 0.01 * abs(other)) + 1e-6:
             apart.append((seed, id, one, other))

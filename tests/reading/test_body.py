@@ -1,4 +1,4 @@
-"""The box of a body, and what is too steep for it."""
+"""The box of a body, and slopes that are too steep for it."""
 
 import numpy as np
 import pytest

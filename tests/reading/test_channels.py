@@ -1,4 +1,4 @@
-"""Channels against the trace that they are columns of."""
+"""Channels, compared with the columns of a trace."""
 
 from cinetica.motion.records import TRACE
 from cinetica.motion.simulate import RECKONED
@@ -7,7 +7,7 @@ from tests.builders import make_drill, make_tune, run
 
 
 def test_every_column_of_a_trace_is_exactly_one_channel():
-    # Cycles of the stride are for postures alone.
+    # Stride cycles are for postures only.
     assert {*BY_COLUMN, "stride"} == {*TRACE.names, *RECKONED}
     assert len(BY_COLUMN) == len(CHANNELS) == len({channel.label for channel in CHANNELS})
 
@@ -21,7 +21,7 @@ def test_the_screen_position_is_position_minus_camera():
 
 
 def test_columns_of_zeros_count_as_unmoved():
-    """One body runs from above to the right, one up: each has a column that stays 0, both together only the bank."""
+    """One body runs to the right in top view, one goes up: each has a column of zeros, together only the bank."""
     right, up = (run(make_tune("top"), make_drill(view="top", **{key: [(0, 30)]})) for key in ("right", "up"))
     columns = ("vx", "vy", "bank")
     assert moving(columns, [right]) == ["vx"]

@@ -1,4 +1,4 @@
-"""Numbers as they are shown: in our units, and in those of a game."""
+"""Numbers as they are shown, in our units and in those of a game."""
 
 import math
 import re
@@ -28,7 +28,7 @@ from cinetica.reading.targets import judge
 
 STUDY = shipped_study("harbour")
 WREN = STUDY.tune("Wren")
-# 32 px to a unit, y down, speeds for each frame at 50, angles in radians from upward, clockwise.
+# 32 px per unit, y down, speeds per frame at 50, angles in radians clockwise from up.
 GAME = Conventions(
     pixels_per_unit=32, y_down=True, per=Per.FRAME, rate=50, angle=Angle.RADIAN, zero=Zero.UP, turn=Turn.CLOCKWISE
 )
@@ -103,7 +103,7 @@ def test_typed_values_read_back_to_the_last_digit(game, parameter, share):
     units, values = DisplayUnits(game), WREN.values()
     low, high = parameter.comfort
     kept = low + share * (high - low)
-    # A rate that closes all but nothing of a gap is none that can be typed as a share.
+    # A rate that covers practically nothing of a gap cannot be typed as a share.
     if parameter.share and float(units.value(parameter, kept, values)) > 0.9999:
         return
     text = units.text(parameter, kept, values)
@@ -131,7 +131,7 @@ def test_dragging_right_never_decreases_and_ends_on_a_round_number(game, paramet
 @pytest.mark.parametrize("text", ["-9.6", "9.6", "−9.6", "-480 px/s", "15 u/s", "-9.6 px/f"])
 def test_an_upward_speed_may_be_typed_with_either_sign(text):
     speed = parameter_by_id("jump.jump_speed")
-    from cinetica.model.quantity import Units  # The names of the units are the study's.
+    from cinetica.model.quantity import Units  # The names of the units come from the study.
 
     typed = value_from_text(speed, text, Units(pixel=1 / 32, frame=1 / 50), shown=UNITS)
     assert typed == pytest.approx(15.0)
@@ -146,7 +146,7 @@ def test_limits_are_in_the_shown_units():
 
 
 def test_pixels_scale_the_whole_world():
-    """Another way to the same numbers: the study itself rescaled, in our units."""
+    """Computed in another way: the study itself is rescaled and shown in our units."""
     pixels, large = DisplayUnits(Conventions(pixels_per_unit=32)), resized(STUDY, 32.0, Scope.STUDY)
     for drill in STUDY.drills:
         for tune in STUDY.tunes_for(drill):
@@ -185,7 +185,7 @@ def number(text):
 
 
 def products(words):
-    """The change of a velocity that is said, and what the equation beside it comes to."""
+    """The stated change of a velocity, and the result of the equation beside it."""
     change = re.search(rf"v[xy] ({NUMBER}) → ({NUMBER})", words)
     factors = re.search(rf"(?:acceleration|friction|gravity) ({NUMBER}) \S+((?: × [a-z ]*{NUMBER})+)", words)
     if change is None or factors is None or ("toward" in words and abs(number(change[1]) - number(change[2])) < 1e-9):
@@ -209,12 +209,12 @@ def test_every_equation_of_explain_adds_up(game):
             assert not re.search(r"\d u\b|u/s", line.words), line.words
             found = products(line.words)
             if line.rule == "weight" and found is not None:
-                # Down is onward where y points down.
+                # Down is forward where y points down.
                 sign = 1.0 if game.y_down else -1.0
                 assert sign * found[0] == pytest.approx(found[1], abs=0.011), line.words
                 checked += 1
             elif line.rule == "ramp" and found is not None and abs(found[0]) > 0.1:
-                # The last step stops where it was going.
+                # The last step stops at its end.
                 assert abs(found[0]) <= found[1] + 0.011, line.words
                 checked += 1
     assert checked > 80
@@ -242,7 +242,7 @@ def test_differences_are_in_the_shown_units():
 
 
 def test_no_text_contains_our_units():
-    """Their words are shown whatever the units are."""
+    """These texts are shown in all units."""
     texts = [equation(rule) for rule in RULES] + [each.meaning for each in PARAMETERS]
     texts += [f"{each.meaning} {each.absent}" for each in MEASURES]
     assert not [words for words in texts if re.search(r"\bu\b|u/s", words)]

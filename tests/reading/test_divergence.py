@@ -81,7 +81,7 @@ def test_a_rule_that_acts_in_only_one_is_named():
 
 
 def test_a_launch_is_looked_up_in_the_aligned_row():
-    """Hands that are five frames later, lined up on the press: both launch, and none is told to have missed it."""
+    """The second input comes five frames later; lined up on the press, both launch, and neither missed the other's."""
     early, late = make_drill(length=60, jump=[(10, 40)]), make_drill(length=60, jump=[(15, 45)])
     one, other = run(make_tune(jump__jump_speed=12), early), run(make_tune(jump__jump_speed=13), late)
     found = first_divergence(one, other, 0.5, rows_later=5)

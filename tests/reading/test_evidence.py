@@ -1,4 +1,4 @@
-"""What figures look for in a run, in rows that are made up: pushes, turns, flights, tops and landings."""
+"""Pushes, turns, flights, apexes and landings, found in made-up rows."""
 
 from types import SimpleNamespace
 
@@ -22,7 +22,7 @@ from tests.builders import make_tune
 
 
 def facts(count=10, *, pushes=(), marks=None, side=True, logged=True, tune=None, **columns):
-    """Facts of a run; a column is given row by row, and is 0 where it is not."""
+    """Facts of a run; a column that is not given is 0."""
     names = ("x", "y", "vx", "vy", "ay", "input_x", "input_y", "look_yaw", "ground_angle", "modifier_held")
     rows = [
         SimpleNamespace(
@@ -66,7 +66,7 @@ def test_a_right_angle_ends_a_run():
     ("pushes", "speeds", "turn"),
     [
         ((0, 1, 1, 1, -1, -1), (0, 3, 6, 6, 0, 0), (4, 5, 1.0)),
-        # Not at 99% of top speed yet, no longer, or the same way on.
+        # Not at 99% of top speed yet, no longer there, or in the same direction.
         ((0, 1, 1, 1, -1, -1), (0, 3, 5, 5.9, 0, 0), (0, 0, 0.0)),
         ((0, 1, 1, 1, 0, -1), (0, 3, 6, 6, 3, 0), (0, 0, 0.0)),
         ((0, 1, 1, 0, 1, 1), (0, 6, 6, 6, 6, 6), (0, 0, 0.0)),
@@ -81,7 +81,7 @@ def test_a_turn_is_the_first_push_against_a_run_at_top_speed(pushes, speeds, tur
     first, last, ux, uy = turn_after(f, 0)
     assert (first, last, ux, uy) == (*turn, 0.0)
     assert turn_after(f, 4)[0] == 0
-    # From above a push at a right angle is none.
+    # In top view a push at a right angle is not a turn.
     f.n.side, f.pushes[4:] = False, [SimpleNamespace(x=0.0, y=1.0)] * 2
     assert turn_after(f, 0)[0] == 0
 

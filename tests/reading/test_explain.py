@@ -1,4 +1,4 @@
-"""The lines of an explanation, and that they add up to what the trace shows."""
+"""The lines of an explanation, which add up to the change in the trace."""
 
 import random
 import re
@@ -32,7 +32,7 @@ def test_ticks_of_every_demo_drill_add_up(name):
     for drill in study.drills:
         for place, tune in enumerate(tunes_of_interest(study, drill)):
             trace = simulate(tune, drill, study.clock)
-            # Whatever happens for the first time or differs from the tick before, and every ninth tick of the rest.
+            # Rows in which something happens for the first time or changes, and every ninth of the rest.
             kinds = list(zip(trace["state"].tolist(), trace["marks"].tolist(), strict=True))
             changes = [row for row in range(1, len(trace)) if kinds[row] != kinds[row - 1]]
             adds_up(trace, sorted({*changes, *range(1 + place % 9, len(trace), 9)}))
@@ -43,7 +43,7 @@ def test_random_tunes_add_up(seed):
     chance = random.Random(seed)
     view = ("side", "top")[seed % 2]
     trace = run(random_tune(view, chance), random_drill(chance, view), tick_rate=chance.choice([30, 60, 144]))
-    # Where something happens most, and anywhere else.
+    # The rows with most events, and some others.
     rare = [
         row for row in range(1, len(trace)) if trace["marks"][row] or trace["state"][row] != trace["state"][row - 1]
     ]
@@ -67,7 +67,7 @@ def test_the_displacement_of_a_tick_is_velocity_times_the_shown_time(base):
     trace = simulate(tune, make_drill(length=40, right=[(2, 30)]), Clock(tick_rate=30))
     words = next(line.words for line in explain(trace, 9) if line.rule == "travel")
     below = float(re.search(r"velocity × 1/([\d.]+) s", words)[1])
-    # The curve's own velocity: under `frames` it counts per frame of the reference rate.
+    # The velocity of the curve: under `frames` it is per frame of the reference rate.
     assert trace["vx"][9] / below == pytest.approx(trace["x"][9] - trace["x"][8], abs=1e-9)
 
 

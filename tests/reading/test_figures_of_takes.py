@@ -56,20 +56,20 @@ def test_a_short_tap_back_is_not_joined_with_a_later_run():
     drill = make_drill(length=300, right=[(5, 80)], left=[(80, 83), (200, 260)], solids=FLOOR)
     assert "turn_time" not in figures(make_tune(), drill)
     whole = make_drill(length=400, right=[(5, 80), (150, 230)], left=[(80, 83), (230, 300)], solids=FLOOR)
-    # From 7 to -6.93 at 50 u/s²: the second turn is the first that gets there.
+    # From 7 to -6.93 at 50 u/s²: the second turn is the first to be completed.
     assert figures(make_tune(), whole)["turn_time"].value == pytest.approx(13.93 / 50, abs=1e-6)
 
 
 @pytest.mark.parametrize("gap", [-5, -2, -1, 1, 2, 5])
 def test_a_turn_out_of_a_slower_run_is_not_the_turn_at_top_speed(gap):
-    """Between the keys, or with both of them held, friction takes 1 u/s a tick: the push against the run comes late."""
+    """Between the keys, or with both held, friction takes 1 u/s per tick: the opposing push comes late."""
     read = figures(make_tune(), make_drill(length=200, right=[(5, 80)], left=[(80 + gap, 150)], solids=FLOOR))
     assert "turn_time" not in read
     assert "turn_overshoot" not in read
 
 
 def test_the_turn_at_top_speed_is_found_anywhere_in_the_take():
-    """From 7 to -6.93 at 50 u/s²; on until it stands: ticks of 7 - n·50/60, the first of them n = 1."""
+    """From 7 to -6.93 at 50 u/s², and on to a stop: ticks of 7 - n·50/60, beginning with n = 1."""
     drill = make_drill(length=400, right=[(5, 80), (170, 240)], left=[(83, 150), (240, 320)], solids=FLOOR)
     read = figures(make_tune(), drill)
     assert read["turn_time"].value == pytest.approx(13.93 / 50, abs=1e-6)
@@ -79,7 +79,7 @@ def test_the_turn_at_top_speed_is_found_anywhere_in_the_take():
 
 @pytest.mark.parametrize(("rule", "first"), [("latest", 80), ("first", 83)])
 def test_overlapping_keys_that_turn_at_once_are_a_turn_at_top_speed(rule, first):
-    """Where one of two opposed keys wins, the turn begins while the other is held, or in the frame that lets it go."""
+    """If one of two opposed keys wins, the turn begins while the other is held, or in the frame of its release."""
     tune = make_tune(input__opposed=rule)
     read = figures(tune, make_drill(length=200, right=[(5, 83)], left=[(80, 150)], solids=FLOOR))
     assert read["turn_time"].value == pytest.approx(13.93 / 50, abs=1e-6)
@@ -92,7 +92,7 @@ def test_overlapping_keys_that_turn_at_once_are_a_turn_at_top_speed(rule, first)
 @pytest.mark.parametrize("angle", [30.0, -30.0, 44.0])
 @pytest.mark.parametrize("pace", ["along", "level"])
 def test_running_on_a_slope_is_read_along_it(angle, pace):
-    """7 u/s at 50 u/s², back at 60, and round at 50, as on the level."""
+    """7 u/s at 50 u/s², a stop at 60 and a turn at 50, as on level ground."""
     rise = math.tan(math.radians(angle))
     drill = make_drill(
         length=330,
@@ -152,7 +152,7 @@ def test_an_ease_crosses_99_percent_where_its_curve_does(rate, form):
     if form == "exact":
         assert read["time_to_top_speed"].value == pytest.approx(math.log(100) / rate, abs=1e-6)
     else:
-        # (1 - r)^n·(1 - r·s) = 0.01 with r = 25/60: n whole ticks and a straight share s of the next.
+        # (1 - r)^n·(1 - r·s) = 0.01 with r = 25/60: n whole ticks and a linear share s of the next.
         left, r = 1.0, rate / 60
         whole = 0
         while left * (1 - r) > 0.01:
@@ -160,7 +160,7 @@ def test_an_ease_crosses_99_percent_where_its_curve_does(rate, form):
         assert read["time_to_top_speed"].value == pytest.approx((whole + (1 - 0.01 / left) / r) / 60, abs=1e-6)
 
 
-# From above
+# Top view
 
 
 def test_a_key_released_a_frame_early_does_not_affect_the_ratio():
@@ -202,7 +202,7 @@ def test_half_pushes_and_the_modifier_give_no_straight_speed():
     st.floats(6, 16), st.floats(20, 60), st.floats(1, 8),
 )  # fmt: skip
 def test_a_jump_in_closed_form(integrator, base, rate, v, g, run_speed):
-    """With n = v/(g·h): n ticks up, and the height and touch of the path summed tick by tick."""
+    """With n = v/(g·h): n ticks up; height and landing of the path summed tick by tick."""
     h = 1 / 60 if base == "frames" else 1 / rate
     tune = make_tune(
         stepping__integrator=integrator, stepping__time_base=base, jump__jump_speed=v, gravity__gravity=g,
@@ -215,7 +215,7 @@ def test_a_jump_in_closed_form(integrator, base, rate, v, g, run_speed):
         c = {"velocity_first": k * (k + 1) / 2, "position_first": k * (k - 1) / 2, "midpoint": k * k / 2}[integrator]
         return v * k * h - g * h * h * c
 
-    # The highest row, or between rows the top of the parabola.
+    # The highest row, or the vertex of the parabola between rows.
     highest = v * v / (2 * g) if integrator == "midpoint" else max(height(k) for k in range(400))
     assert read["jump_height"].value == pytest.approx(highest, rel=1e-6)
     assert read["time_to_apex"].value * rate == pytest.approx(v / (g * h), abs=1e-4)
@@ -263,7 +263,7 @@ def test_air_jumps_and_jumps_off_a_net_have_separate_figures():
 
 
 def test_under_a_beam_the_apex_is_where_the_head_meets_it():
-    """0.4 u from the head to the beam at 14 u/s, less 40/60 u/s a tick: 0.2222 + 0.2111·s."""
+    """0.4 u from the head to the beam at 14 u/s, less 40/60 u/s per tick: 0.2222 + 0.2111·s."""
     beam = ((-1e3, -1.0, 1e3, 0.0), (-3.0, 2.0, 3.0, 2.4))
     for bump in ("stop", "keep"):
         read = figures(make_tune(contact__head_bump=bump), make_drill(length=120, jump=[(10, 60)], solids=beam))
@@ -278,13 +278,13 @@ def test_presses_that_no_tick_sees_are_lost(read, lost):
     assert figures(make_tune(), taps, clock)["lost_presses"].value == lost
 
 
-# All of them
+# All figures
 
 
 @settings(max_examples=40)
 @given(st.data())
 def test_a_figure_lies_in_the_rows_that_it_names(data):
-    """Whatever the input: rows in order and within the trace, times between those of their rows, finite figures."""
+    """For any input: rows in order and within the trace, times between those of their rows, finite values."""
     view = data.draw(st.sampled_from(["side", "top"]))
     length = 140
     edges = st.lists(st.integers(0, length), max_size=6, unique=True).map(sorted)
@@ -324,7 +324,7 @@ def test_every_figure_says_when_it_is_absent():
 
 
 def test_figures_of_a_log_need_no_ticks():
-    """What is known of a log are its rows."""
+    """Only the rows of a log are known."""
     drill = make_drill(length=90, jump=[(10, 60)])
     trace = run(make_tune(jump__jump_speed=12), drill)
     read = read_off(trace_of(log_of(trace), drill, Clock()))
@@ -333,7 +333,7 @@ def test_figures_of_a_log_need_no_ticks():
 
 
 def test_figures_do_not_depend_on_what_was_read_before():
-    """What is noted of a take for the tunes that follow is gone with it, and its arrays are not read after them."""
+    """Notes on a take do not outlive it, and its arrays are not read afterwards."""
     drills = [make_drill(length=70, right=[(0, 60)], jump=[(20 + each, 30 + each)]) for each in range(3)]
     traces = [run(make_tune(jump__coyote=0.1 * number), drill) for number, drill in enumerate(drills)]
     first = [read_off(trace) for trace in traces]
@@ -348,7 +348,7 @@ def test_figures_do_not_depend_on_what_was_read_before():
 @given(st.integers(2, 50), st.integers(1, 12), st.sampled_from([0, 1, 4]), st.sampled_from([0.0, 0.05, 0.15]))
 @settings(max_examples=25)
 def test_frames_that_work_equal_takes_with_a_moved_press(start, held, latency, buffer):
-    """One run for all shifts against a run of its own for each: the press launches, with no other press before that."""
+    """One run for all shifts, compared with a run for each: the press launches, without another press before it."""
     tune = make_tune(input__latency=latency, jump__buffer=buffer, jump__coyote=0.1)
     solids = ((-5.0, -1.0, 3.0, 0.0),)
 

@@ -35,7 +35,7 @@ def test_distance_and_time_of_a_dash():
     assert found["dash_way"] == pytest.approx(1.2)
     assert found["dash_duration"] == pytest.approx(0.1)
     blocked = figures(tune, make_drill(length=40, solids=[FLOOR, (0.9, 0, 3, 3)], dash=[(3, 4)]))
-    # The wall is 0.5 u away, and ends it in the third tick.
+    # The wall is 0.5 u away, and ends the dash in the third tick.
     assert blocked["dash_way"] == pytest.approx(0.4)
 
 
@@ -47,7 +47,7 @@ def test_stun_is_time_without_control():
 
 
 def test_the_distance_in_a_zone_counts_ticks_that_begin_in_it():
-    """From 1 to 3, for a body of 0.8: it is in it while x is between 0.6 and 3.4, at 0.1 u a tick."""
+    """From 1 to 3, for a body of 0.8: inside while x is between 0.6 and 3.4, at 0.1 u per tick."""
     drill = make_drill(length=60, right=[(0, 60)])
     zoned = drill.model_copy(
         update={"course": drill.course.model_copy(update={"zones": (Zone(box=(1.0, 0.0, 3.0, 2.0), friction=0.5),)})}

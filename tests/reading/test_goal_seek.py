@@ -1,4 +1,4 @@
-"""Set what you mean: what is granted is measured again, and what is refused is refused in words."""
+"""Goal seek: results are measured again, and refusals give a reason."""
 
 import random
 
@@ -16,7 +16,7 @@ from tests.repetitions import TIMES
 
 DRILL = make_drill(length=400, right=[(5, 200)], jump=[(300, 399)])
 TOP = make_drill(view="top", length=400, right=[(5, 200)])
-# Wishes within reach of any law at any tick rate used here, in the unit of the measure.
+# Goals within reach of any law at any tick rate used here, in the unit of the measure.
 WITHIN = {
     "jump_height": (0.8, 6), "time_to_apex": (0.2, 0.7), "time_to_top_speed": (0.12, 1.2), "stopping_time": (0.12, 1.2),
     "stopping_distance": (0.4, 3),
@@ -56,7 +56,7 @@ def test_a_reachable_figure_is_measured_afterwards(seed):
 
 @pytest.mark.parametrize("seed", range(60))
 def test_a_hop_of_the_wanted_height(seed):
-    """Between what the launch's own ticks give and the full jump, any height of a tap can be had by one number."""
+    """Between the height of the launch tick and the full jump, one number gives any height of a tap."""
     chance = random.Random(seed)
     hop = ("cut", "cap", "heavy")[seed % 3]
     tune = make_tune(
@@ -88,7 +88,7 @@ def test_the_numbers_of_a_plain_jump_are_those_of_the_textbook():
     tune = make_tune(stepping__integrator="midpoint")
     kept = measured(tune, DRILL, Clock(), "time_to_apex")
     granted = seek(tune, DRILL, Clock(), "jump_height", 4.0)
-    # v = 2H/T and g = 2H/T², up to the tick in which the apex falls.
+    # v = 2H/T and g = 2H/T², up to the tick that contains the apex.
     assert granted.tune.jump.jump_speed == pytest.approx(8 / kept, rel=0.01)
     assert granted.tune.gravity.gravity == pytest.approx(8 / kept**2, rel=0.01)
     assert "Gravity" in granted.words
@@ -139,7 +139,7 @@ def test_random_unreachable_figures_are_refused(seed):
     tune = make_tune(
         drive__law=chance.choice(["ramp", "ease", "throttle", "push"]), drive__top_speed=chance.uniform(4, 9)
     )
-    # Longer than the take, or less than the hardest acceleration and rate (10⁷ u/s², 10⁵ /s) need.
+    # Longer than the take, or shorter than the largest acceleration and rate (10⁷ u/s², 10⁵ /s) allow.
     wanted = (
         chance.choice([chance.uniform(50, 900), chance.uniform(1e-9, 1e-7)])
         if id != "stopping_distance"

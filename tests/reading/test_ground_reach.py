@@ -1,4 +1,4 @@
-"""Reach from above, held against motion worked out by hand."""
+"""Reach in top view, compared with motion worked out by hand."""
 
 import numpy as np
 import pytest
@@ -20,7 +20,7 @@ def test_with_instant_speed_every_reached_point_is_on_a_circle():
     tune = make_tune("top", drive__law="instant", drive__top_speed=6.0)
     for start in (STANDING, RUNNING):
         for moment, (x, y) in zip(MOMENTS, spread(tune, CLOCK, start).places, strict=True):
-            # The stick is read in the tick after.
+            # The stick is read in the following tick.
             assert np.hypot(x, y) == pytest.approx(6 * moment, abs=0.11)
             assert len(x) == len(DIRECTIONS)
     back = by_angle(tune)[180]
@@ -29,13 +29,13 @@ def test_with_instant_speed_every_reached_point_is_on_a_circle():
 
 
 def test_turning_back_takes_the_space_of_braking_and_starting():
-    """With 60 u/s² of turning and of starting: 6 u/s are gone in 0.1 s and 0.3 u, and there again 0.1 s later."""
+    """With 60 u/s² for turning and starting: 6 u/s are lost within 0.1 s and 0.3 u, and regained 0.1 s later."""
     tune = make_tune(
         "top", drive__law="ramp", drive__top_speed=6.0, drive__acceleration=60.0, drive__turn_acceleration=0.0
     )
     turn = by_angle(tune)[180]
     assert turn.ahead == pytest.approx(6**2 / (2 * 60), abs=0.06)
-    # 95% of the speed count.
+    # It is over at 95% of the speed.
     assert turn.time == pytest.approx(0.1 + 0.095, abs=2 / 60)
     assert turn.stands == pytest.approx(6 * 1 - 6**2 / (2 * 60), abs=0.11)
     assert turn.runs == pytest.approx(6 * (1 - 0.2), abs=0.11)

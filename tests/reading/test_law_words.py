@@ -1,4 +1,4 @@
-"""What Explain says of each drive law: the words are there in the ticks that they are true of, and in no others."""
+"""Explain describes each drive law in exactly the ticks to which its words apply."""
 
 import pytest
 
@@ -6,7 +6,7 @@ from cinetica.model.laws import Law
 from cinetica.reading.explain import explain
 from tests.builders import make_drill, make_tune, run
 
-# Held for half a second, then released; or released for a moment and held the other way.
+# Held for half a second, then released; or released for a moment and then held the other way.
 RIGHT, TURN, UP = {"right": [(0, 30)]}, {"right": [(0, 30)], "left": [(30, 60)]}, {"up": [(0, 30)]}
 PUSHED, RELEASED = 5, 31
 AIR = (0.0, 500.0)
@@ -14,7 +14,7 @@ SLOW = {"drive__acceleration": 20.0, "drive__friction": 10.0, "drive__top_speed"
 
 
 def words(law, view, keys, row, start=(0.0, 0.0), **values):
-    """What is said of the law in a row; a body that starts high up is in the air."""
+    """The words of the law in a row; a body that starts high up is in the air."""
     tune = make_tune(view, drive__law=law, **{**SLOW, **values})
     drill = make_drill(view=view, length=60, start=start, **keys)
     return next(line.words for line in explain(run(tune, drill), row) if line.rule == law.value)

@@ -1,4 +1,4 @@
-"""All drive laws × views × Explain × the written tick × wishes: a law that was forgotten somewhere fails here."""
+"""All drive laws × views × Explain × recipe × goal seek: a law that was forgotten somewhere fails here."""
 
 import pytest
 
@@ -21,7 +21,7 @@ def tune_under(law, view):
 
 
 def drill_in(view):
-    """To the right, back, and nothing; from above also upward (under a heading: thrust)."""
+    """To the right, back, and nothing; in top view also upward (thrust, under laws with a heading)."""
     up = [(2, 40)] if view == "top" else []
     return make_drill(view=view, length=90, right=[(2, 30)], left=[(30, 45)], up=up)
 
@@ -45,7 +45,7 @@ def test_explain_names_the_law_that_acts_and_its_equation(law, view):
 
 @pytest.mark.parametrize(("law", "view"), CASES)
 def test_no_two_laws_move_alike(law, view):
-    """One that is not dispatched to would run as another, and leave the same trace."""
+    """A law that is not dispatched to would run as another one, and leave the same trace."""
     mine = run(tune_under(law, view), drill_in(view))
     for other in LAWS:
         if other is not law and view in LAWS[other].views:

@@ -1,4 +1,4 @@
-"""Import a game log as a trace, and whether it follows one."""
+"""Import a game log as a trace, and check whether it follows one."""
 
 import numpy as np
 import pytest
@@ -19,7 +19,7 @@ DRILL = STUDY.drill("Rooftop hop")
 
 
 def log_of(trace, **columns):
-    """What a game that moves like the trace would log."""
+    """The log of a game that moves like the trace."""
     content = {column: tuple(trace[column].tolist()) for column in ("time", "x", "y", "vx", "vy")}
     return Logged(name="Log", drill=DRILL.name, **(content | columns))
 

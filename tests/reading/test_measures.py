@@ -43,7 +43,7 @@ def test_ease_reaches_99_percent_when_the_exponential_does():
 
 
 def test_turn():
-    """From 6 u/s by 0.5 a tick to -5.94: 23.88 ticks; the way out is 5.5 + 5 + … + 0.5."""
+    """From 6 u/s by 0.5 per tick to -5.94: 23.88 ticks; the overshoot is 5.5 + 5 + … + 0.5."""
     tune = make_tune(drive__acceleration=30, drive__top_speed=6)
     read = figures(tune, make_drill(length=150, right=[(0, 60)], left=[(60, 120)]))
     assert read["turn_time"].value == pytest.approx(23.88 / 60)
@@ -110,7 +110,7 @@ def test_the_camera_is_read_off_where_it_leaves_the_body():
     assert read["camera_distance"].value == pytest.approx(lag, rel=1e-3)
     assert read["camera_rest"].ticks == math.ceil(60 * math.log(100) / 8)
     assert not {"camera_distance", "camera_rest"} & set(figures(make_tune(), SPRINT))
-    # Cut off while it still moves.
+    # Cut off while the camera still moves.
     assert "camera_rest" not in figures(make_tune(**eased), make_drill(length=75, right=[(0, 60)]))
 
 
@@ -154,8 +154,8 @@ def test_every_measure_is_shown_by_some_drill():
     assert shown == {measure.id for measure in MEASURES}
 
 
-# By hand: 60 u/s² make 1 u/s a tick, so that 6 u/s are there in the sixth. A jump at 12 u/s under 30 u/s² has
-# 12 - k/2 u/s after k ticks: none after 24, which makes 2.3 u, and it is down after 47, at 11.5 u/s.
+# By hand: 60 u/s² give 1 u/s per tick, so 6 u/s are reached in the sixth. A jump at 12 u/s under 30 u/s² has
+# 12 - k/2 u/s after k ticks: 0 after 24, at 2.3 u, and it lands after 47, at 11.5 u/s.
 LINEAR = {"drive__top_speed": 6.0, "drive__acceleration": 60.0, "drive__friction": 60.0, "drive__law": "ramp"}
 BALLISTIC = {"jump__jump_speed": 12.0, "gravity__gravity": 30.0}
 STARTS = {"time_to_top_speed": (0.099, (0, 6), 6), "top_speed_reached": (6.0, (6, 6), None),
@@ -172,7 +172,7 @@ STARTS = {"time_to_top_speed": (0.099, (0, 6), 6), "top_speed_reached": (6.0, (6
             "landing_speed": (11.5, (76, 77), None), "highest_hop": (2.3, (30, 77), None),
             "press_to_velocity": (0.0, (0, 1), 0), "press_to_position": (0.0, (0, 1), 0),
         }),
-        # To -5.94 u/s it is 11.94 s/60, and on the way 0.25 u too far.
+        # 11.94 s/60 to -5.94 u/s, with 0.25 u of overshoot on the way.
         ("side", {}, {"right": [(0, 40)], "left": [(40, 80)], "length": 100}, {
             "turn_time": (0.199, (40, 52), 12), "turn_overshoot": (0.25, (40, 46), None),
             "stopping_time": (0.099, (80, 86), 6),

@@ -1,4 +1,4 @@
-"""Functions of readings that can be held against numbers worked out by hand, one at a time."""
+"""Functions of readings, one at a time, against numbers worked out by hand."""
 
 import math
 from types import SimpleNamespace
@@ -61,7 +61,7 @@ H = 1 / 60
 
 
 def test_states_begin_with_that_of_the_first_tick():
-    """A body 0.1 u over the floor falls 0.0111, 0.0333, 0.0667 u, and is down in the fourth tick."""
+    """A body 0.1 u above the floor falls 0.0111, 0.0333, 0.0667 u, and lands in the fourth tick."""
     trace = run(make_tune(), make_drill(start=(0.0, 0.1), length=8))
     (_, start, end), (_, down, last) = state_runs(trace)
     assert (start, end) == (0.0, pytest.approx(3 * H))
@@ -71,7 +71,7 @@ def test_states_begin_with_that_of_the_first_tick():
 @pytest.mark.parametrize(
     ("speeds", "above"),
     [
-        # Over 2 it passes, and holds until it is under 1.5; in the air and on landing the upper one alone counts.
+        # Entered above 2 and held down to 1.5; in the air and on landing only the upper threshold counts.
         ([0, 1.9, 2.0, 2.1, 1.6, 1.5, 1.4, 1.6], "00011100"),
         ([2.1, 1.6, 1.6, 2.0, 2.01], "11111"),
     ],
@@ -101,7 +101,7 @@ def test_a_pose_is_held_before_another_may_follow(wanted, hold, shown):
 
 
 def test_a_stride_counts_distance_in_the_plane():
-    """Along a slope of 45° the way is √2 times that across."""
+    """Along a slope of 45° the distance is √2 times that across."""
     tune = make_tune(drive__law="instant", drive__top_speed=6.0, pose__stride_run=2.0, pose__run_above=1.0)
     trace = run(tune, make_drill(slopes=[(-9, -9, 9, 9)], start=(0.0, 0.0), right=[(0, 60)], length=60))
     way = float(np.hypot(np.diff(trace["x"]), np.diff(trace["y"])).sum())
@@ -192,7 +192,7 @@ def test_a_gap_is_never_safer_than_it_is_wide(name):
 
 
 def test_standing_and_running_starts_in_top_view_differ_in_speed():
-    """Where top speed is there at once, every place is as far away, whatever came before."""
+    """With instant top speed every point is equally far, whatever came before."""
     tune = make_tune("top", drive__law="instant", drive__top_speed=6.0)
     for start in (STANDING, RUNNING):
         found = spread(tune, HARBOUR.clock, start)
@@ -239,7 +239,7 @@ def test_levels_are_round_and_lie_between_the_least_and_the_greatest(least, grea
 
 
 def test_a_value_on_the_edge_of_its_target_meets_it():
-    """Apart from rounding; an absent figure misses it."""
+    """Except for rounding; an absent figure misses it."""
     values = np.array([[2.0 - 2e-9, 2.0 - 1e-9, 3.0, 4.0 + 3e-9, 4.0 + 1e-8, np.nan]])
     target = Target(measure="jump_height", low=2.0, high=4.0)
     met = _allowed([target], {"jump_height": values})
@@ -274,7 +274,7 @@ def test_sensitivity_tries_a_little_less_and_more_within_limits():
     assert _sides(number, 0.0)[2] == pytest.approx(step / 40.0 * 50.0)
 
 
-# Machines
+# Tick rates
 
 
 def test_figures_spread_by_a_share_of_the_largest():
@@ -282,7 +282,7 @@ def test_figures_spread_by_a_share_of_the_largest():
     assert _spread((-2.0, -1.0)) == 0.5
     assert _spread((0.0, 0.0)) == 0.0
     assert _worst({"a": (2.0, 1.9), "b": (4.0, 3.0)}, ()) == 0.25
-    # A figure that only some machines show is as different as can be.
+    # A figure that only some rates show differs completely.
     assert _worst({"a": (2.0, 1.9)}, (object(),)) == 1.0
     assert _worst({}, ()) == 0.0
 
@@ -384,7 +384,7 @@ def test_times_and_places_are_written_in_the_games_units():
     assert math.copysign(1.0, frames.kept_place(0.0, 0.0)[1]) == 1.0
 
 
-# What becomes of a press. Rows of 0.1 s; the buffer lasts 0.25 s.
+# Outcomes of presses. Rows of 0.1 s; the buffer lasts 0.25 s.
 
 
 def facts_of(marks, *, repeat="press", base="seconds", latency=0, held=()):
@@ -403,7 +403,7 @@ def facts_of(marks, *, repeat="press", base="seconds", latency=0, held=()):
     [
         # Rows 2, 3 and 4 make 0.3 s; the press may still be lost in the row after them.
         ({}, 2, 6), ({}, 8, 10), ({"repeat": "hold"}, 2, 10),
-        # Under `frames` a row lasts a fifth of a second, whatever the clock says.
+        # Under `frames` a row counts as a fifth of a second, whatever the clock says.
         ({"base": "frames"}, 2, 5),
     ],
 )  # fmt: skip

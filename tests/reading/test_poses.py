@@ -1,4 +1,4 @@
-"""Poses, row by row, against what their thresholds and times say."""
+"""Poses, row by row, against their thresholds and times."""
 
 import numpy as np
 import pytest
@@ -39,7 +39,7 @@ def test_gaits_hold_until_the_speed_is_well_under_their_threshold():
 
 
 def test_the_gait_restarts_after_the_air():
-    # 3.7 u/s holds a run that was on; after the air it is a walk.
+    # 3.7 u/s continues a run that is on; after the air it is a walk.
     states = [GROUND, GROUND, RISE, GROUND, GROUND]
     assert named(rows_of([4.5, 3.7, 3.7, 3.7, 3.7], states)) == ["run", "run", "rise", "walk", "walk"]
 
@@ -106,7 +106,7 @@ def test_poses_row_by_row_equal_poses_all_at_once(rows, hold, hysteresis):
 
 
 def test_a_stride_depends_on_distance():
-    """At 4.8 u/s a run of 1.6 u a cycle goes through three a second; standing and in the air through none."""
+    """At 4.8 u/s a run with strides of 1.6 u has three cycles per second; standing and in the air there are none."""
     tune = make_tune(drive__law="instant", drive__top_speed=4.8, pose__stride_run=1.6)
     drill = make_drill(length=150, right=[(0, 60)], jump=[(100, 110)])
     trace = run(tune, drill)
@@ -127,7 +127,7 @@ def figures(tune, drill):
 
 
 def test_changes_are_counted_and_the_shortest_pose_is_found():
-    """At once at 5 u/s for 30 ticks: idle, run, idle. Then 3 ticks of 2 u/s: walk, idle."""
+    """Instantly 5 u/s for 30 ticks: idle, run, idle. Then 3 ticks of 2 u/s: walk, idle."""
     tune = make_tune(drive__law="instant", drive__top_speed=5.0, drive__modifier_speed=0.4)
     drill = make_drill(length=80, right=[(10, 40), (50, 53)], modifier=[(50, 53)])
     found = figures(tune, drill)
@@ -137,7 +137,7 @@ def test_changes_are_counted_and_the_shortest_pose_is_found():
     assert [(POSES[each.pose], each.short) for each in runs] == [
         ("idle", False), ("run", False), ("idle", False), ("walk", True), ("idle", False),
     ]  # fmt: skip
-    # Standing is held for 12 ticks, and the last of the walk then, too.
+    # Idle is held for 12 ticks, and so is the rest of the walk.
     held = make_tune(drive__law="instant", drive__top_speed=5.0, drive__modifier_speed=0.4, pose__hold=0.2)
     assert figures(held, drill)["shortest_pose"] == pytest.approx(12 * H)
 
@@ -146,13 +146,13 @@ def test_a_held_pose_shows_the_rise_late():
     drill = make_drill(length=90, right=[(0, 90)], jump=[(40, 60)])
     tune = make_tune(jump__jump_speed=10.0, drive__law="instant")
     assert figures(tune, drill)["rise_delay"] == 0
-    # What stands in row 0 is shown for 0.75 s, up to row 45; the press comes in row 41.
+    # The pose of row 0 is shown for 0.75 s, up to row 45; the press comes in row 41.
     assert figures(make_tune(jump__jump_speed=10.0, drive__law="instant", pose__hold=0.75), drill)["rise_delay"] == 4
     assert "rise_delay" not in figures(make_tune(), make_drill(length=60, right=[(0, 60)]))
 
 
 def test_a_buffered_press_counts_from_the_press():
-    """It falls from 1 u on; the press comes 3 ticks before the feet touch, and launches in the tick after that."""
+    """It falls from 1 u; the press comes 3 ticks before the landing, and launches in the tick after it."""
     tune = make_tune(jump__buffer=0.2, gravity__gravity=72.0)
     drill = make_drill(length=60, start=(0.0, 1.0), solids=[FLOOR], jump=[(7, 9)])
     trace = run(tune, drill)

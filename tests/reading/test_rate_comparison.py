@@ -1,4 +1,4 @@
-"""Whether a tune is the same at other rates, and what is advised where it is not."""
+"""Whether a tune is the same at other rates, and the advice if it is not."""
 
 import pytest
 
@@ -15,7 +15,7 @@ def advised(found):
 
 
 def test_exact_ease_with_midpoint_is_the_same_at_every_rate():
-    """1 - exp(-k h) composes over ticks, so nothing is left but where the ticks end."""
+    """1 - exp(-k h) composes over ticks, so only the ends of ticks differ."""
     found = at_rates(make_tune(drive__law="ease", drive__form="exact", stepping__integrator="midpoint"), RUN)
     assert found.same
     assert found.advice == ()

@@ -1,4 +1,4 @@
-"""The figures of a tune's reach: read where they are asked for, on any drill, in a batch, and as targets."""
+"""The reach figures of a tune: read on request, on any drill, in a batch, and as targets."""
 
 import json
 
@@ -42,7 +42,7 @@ def test_a_gap_by_hand():
         stepping__integrator="midpoint", gravity__terminal_speed=0.0, drive__air_control=1.0,
     )  # fmt: skip
     found = asked(tune, make_drill(), Clock())
-    # To within the way of two ticks.
+    # To within the distance of two ticks.
     assert found["widest_gap"] == pytest.approx(3.8, abs=0.21)
     # Three frames of the press are 0.3 u.
     assert found["widest_gap_safe"] == pytest.approx(found["widest_gap"] - 0.3, abs=0.11)
@@ -90,7 +90,7 @@ def test_in_a_batch_every_tune_has_its_own_reach_figures():
 
 
 def test_goal_seek_widens_a_gap(monkeypatch):
-    # All 40 numbers would take a while: each try runs the jumps anew.
+    # All 40 numbers would take a while, since each try runs the jumps again.
     ids = ("drive.top_speed", "jump.jump_speed", "gravity.gravity", "jump.coyote", "gravity.fall_factor")
     monkeypatch.setattr(target_search, "PARAMETERS", tuple(parameter_by_id(id) for id in ids))
     study = with_target(STUDY, DRILL.name, Target(measure="widest_gap", low=6.6, tunes=("Wren",)))

@@ -1,4 +1,4 @@
-"""What Explain says of each rule besides the drive: in the rows in which the rule acts, and in no others."""
+"""Explain describes each rule, other than the drive, in exactly the rows in which it acts."""
 
 import pytest
 
@@ -10,7 +10,7 @@ from tests.reading.test_explain import adds_up
 
 
 def words_by_row(rule, drill, view="side", **values):
-    """The words of a rule, by the row in which they are said."""
+    """The words of a rule, by row."""
     trace = run(make_tune(view, **values), drill)
     lines = ((row, line) for row in range(1, len(trace)) for line in explain(trace, row))
     return {row: line.words for row, line in lines if line.rule == rule}
@@ -20,7 +20,7 @@ def with_course(drill, **changes):
     return drill.model_copy(update={"course": drill.course.model_copy(update=changes)})
 
 
-# From the hands to the intent
+# From input to intent
 
 
 def test_the_intent_is_described_where_it_changes():
@@ -39,7 +39,7 @@ def test_the_intent_has_two_numbers_in_top_view_and_with_vertical_motion():
 
 
 def test_a_growing_intent_is_described_while_it_grows():
-    """In 5 s, so by 0.00333 a tick; while it grows the hands stay as they are."""
+    """In 5 s, so by 0.00333 per tick; while it grows the input is unchanged."""
     found = words_by_row("intend", make_drill(right=[(5, 8)], length=12), input__key_attack=5.0)
     assert found == {
         6: "intent 0 → 0.00333: hands 1.00", 7: "intent 0.00333 → 0.00667: hands 1.00",
@@ -89,13 +89,13 @@ def test_a_launch_names_what_it_used():
 
 
 def test_a_coyote_launch_says_how_long_after_leaving_the_ground():
-    """Off a ledge at 0.5 u with 6 u/s; the press comes while coyote time runs."""
+    """Off a ledge at 0.5 u with 6 u/s; the press comes within the coyote time."""
     ledge = make_drill(solids=[(-20, -1, 0.5, 0)], right=[(0, 40)], jump=[(20, 30)], length=40)
     values = {"drive__law": "instant", "drive__top_speed": 6.0, "jump__coyote": 0.3, "body__width": 0.6}
     trace = run(make_tune(**values), ledge)
     left, launched = rows_of(trace, "leave")[0], rows_of(trace, "launch")[0]
     assert left < launched == 21
-    # It has left in the tick that ends in row 8, and launches 13 ticks later.
+    # It leaves in the tick that ends in row 8, and launches 13 ticks later.
     assert left == 8
     assert words_by_row("launch", ledge, **values)[21].endswith("in coyote time 0.22 s after the ground")
 
@@ -171,7 +171,7 @@ def test_a_zone_is_described_while_the_body_is_in_it():
     trace = run(make_tune(body__width=0.6), drill)
     found = words_by_row("feel_zones", drill, body__width=0.6)
     assert set(found.values()) == {"in a zone: speed × 0.5, drag 2 /s, push 0, 3.00"}
-    # Felt by a body that overlaps it when a tick begins, at the row before.
+    # A zone acts on a body that overlaps it when a tick begins, in the row before.
     inside = [row + 1 for row in range(len(trace) - 1) if 1.7 < trace["x"][row] < 4.3 and trace["y"][row] < 3.0]
     assert sorted(found) == inside
 
@@ -204,7 +204,7 @@ def test_terminal_speed_is_described_while_it_limits_the_fall():
     drill = make_drill(start=(0.0, 400.0), length=60)
     values = {"gravity__gravity": 60.0, "gravity__terminal_speed": 10.0}
     found = words_by_row("fall", drill, **values)
-    # 60 u/s² make 10 u/s in ten ticks; from the next on it is held back.
+    # 60 u/s² give 10 u/s in ten ticks; from the next one on it is limited.
     assert sorted(found) == list(range(11, 61))
     assert set(found.values()) == {"vy −11.00 → −10.00: terminal speed 10 u/s"}
 
@@ -217,7 +217,7 @@ def test_dropping_through_a_plank_is_described_once():
     assert words_by_row("drop", board, contact__drop_through="none") == {}
 
 
-# Contact. A body of 1 × 1 u runs at 6 u/s, 0.1 u a tick; gravity of 40 u/s² takes 0.67 u/s and 0.0111 u in one.
+# Contact. A body of 1 × 1 u runs at 6 u/s, 0.1 u per tick; gravity of 40 u/s² takes 0.67 u/s and 0.0111 u in one.
 
 BOX = {"body__width": 1.0, "body__height": 1.0, "drive__law": "instant", "drive__top_speed": 6.0}
 RIGHT = {"right": [(0, 60)], "length": 26}
@@ -225,7 +225,7 @@ GROUND = "vy −0.67 → 0, y −0.0111 → 0: the ground"
 
 
 def all_words(drill, row, view="side", **values):
-    """The words of contact and slopes in a row, by rule; several of one rule joined."""
+    """The words of contact and slopes in a row, by rule; several of one rule are joined."""
     found = {}
     for each in explain(run(make_tune(view, **(BOX | values)), drill), row):
         if each.rule in {"move", "slip", "climb_to", "feel_lines", "snap", "seen", "show_late"}:
@@ -296,7 +296,7 @@ def test_a_steep_slope_is_a_wall_uphill_and_a_slide_downhill():
     assert all_words(drill, 11)["feel_lines"] == "vx 6.00 → 0: uphill it is steeper than 50°, a wall"
     falling = make_drill(slopes=[(1, 0, 2, 4)], start=(1.5, 4.0), length=26)
     words = next(found for row in range(1, 26) if (found := all_words(falling, row)))
-    # A fall of 12.67 u/s onto a line that rises by 4: what is left is v · (1, 4)/√17, down the line.
+    # A fall at 12.67 u/s onto a line that rises by 4: what is left is v · (1, 4)/√17, down the line.
     assert words["feel_lines"] == (
         "vx 0 → −2.98, vy −12.67 → −11.92: too steep, it slides; the velocity along the line is left"
     )

@@ -58,7 +58,7 @@ def test_events_at_the_cursor_are_listed_by_tune_with_the_next_event():
     here, following = happenings_at(happened, 3)
     assert here == [Happening(0, 3, "press"), Happening(0, 3, "launch"), Happening(1, 3, "press")]
     assert following == Happening(1, 6, "wall")
-    # A body that is held against a wall meets it once, whatever row one begins at.
+    # A body held against a wall hits it once, whichever row one begins at.
     assert happenings_at(happened, 6) == ([Happening(1, 6, "wall")], Happening(1, 8, "cut"))
     assert happenings_at(happened, 7) == ([], Happening(1, 8, "cut"))
     assert happenings_at(happened, 8) == ([Happening(1, 8, "cut")], Happening(0, 9, "apex"))
@@ -66,7 +66,7 @@ def test_events_at_the_cursor_are_listed_by_tune_with_the_next_event():
 
 
 def test_batch_figures_of_any_length_equal_single_figures():
-    """Room for them is kept from one time to the next, for shorter and longer runs."""
+    """Buffers are reused for shorter and longer runs."""
     drill = make_drill(length=90, solids=((-9.0, -1.0, 9.0, 0.0),), right=[(5, 60)], jump=[(10, 40), (70, 74)])
     tunes = [make_tune(jump__jump_speed=speed) for speed in (6.0, 9.0, 12.0)]
     for rate in (60, 75, 74, 30, 240, 61):
@@ -124,5 +124,5 @@ def test_only_grace_spans_in_view_and_wide_enough_are_returned():
 def test_the_span_of_a_column_is_its_finite_range():
     trace = run(make_tune(), make_drill(length=90, jump=[(10, 40)]))
     assert trace.span("vy") == (trace["vy"].min(), trace["vy"].max())
-    # The timer is infinite until the press; only what is finite counts.
+    # The timer is infinite until the press; only finite values count.
     assert trace.span("since_press") == pytest.approx((1 / 60, 80 / 60))

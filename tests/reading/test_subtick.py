@@ -1,4 +1,4 @@
-"""Within a tick: where a velocity that changes evenly has carried a body, and when it reaches a place."""
+"""Within a tick: the position under a linear velocity, and when a position is reached."""
 
 import math
 from types import SimpleNamespace
@@ -14,7 +14,7 @@ from tests.builders import make_drill, make_tune, rows_of, run
 
 
 def facts(integrator="midpoint"):
-    """What these functions ask of the facts of a run."""
+    """The fields of Facts that these functions use."""
     return SimpleNamespace(tunes=tune_records([make_tune(stepping__integrator=integrator)]))
 
 
@@ -24,7 +24,7 @@ def test_a_parabola_crosses_a_height_twice():
     assert displacement_after(f, 4.0, -4.0, 1.0, 0.25) == displacement_after(f, 4.0, -4.0, 1.0, 0.75) == 0.75
     assert share_per_tick(f, 4.0, -4.0, 1.0, 0.75, True) == pytest.approx(0.25)
     assert share_per_tick(f, 4.0, -4.0, 1.0, 0.75, False) == pytest.approx(0.75)
-    # Down and back up, with the signs turned.
+    # Down and back up, with reversed signs.
     assert share_per_tick(f, -4.0, 4.0, 1.0, -0.75, True) == pytest.approx(0.25)
 
 

@@ -1,4 +1,4 @@
-"""What many runs say together, held against single runs, against counting by hand, and against closed forms."""
+"""Results of many runs, compared with single runs, counts by hand and closed forms."""
 
 import math
 import random
@@ -120,7 +120,7 @@ def test_inputs_with_shifted_jumps_equal_those_of_shifted_takes():
 
 
 def test_shifts_of_a_dragged_press_equal_those_of_a_placed_one():
-    """They are taken from those of the frame before, in blocks."""
+    """They are derived from those of the frame before, in blocks."""
     take = HOP.take
     first, *others = jump_presses(take)
     for clock in CLOCKS[:4]:
@@ -240,7 +240,7 @@ def test_empty_and_constant_maps_have_no_levels(values):
 
 
 def test_coyote_frames_counted_by_hand():
-    """0.15 s are 9 frames at 60 a second, and 0.03 s are 1."""
+    """0.15 s are 9 frames at 60 per second, and 0.03 s are 1."""
     press = jump_presses(EDGE.take)[0]
     for tune, frames in ((WREN, 9), (BRAMBLE, 1)):
         found = lane(tune, EDGE, Clock(), press)
@@ -294,9 +294,9 @@ def test_the_figure_counts_the_same_frames_as_the_window():
 
 @pytest.mark.parametrize("seed", range(6))
 def test_uneven_frames_do_not_shorten_the_window(seed):
-    """The buffer runs on over ticks that may be shorter than the one of the press: every shift is what its run does."""
+    """The buffer runs on over ticks that may be shorter than the one of the press: every shift equals its own run."""
     tune = make_tune(jump__buffer=0.2, jump__coyote=0)
-    # A fall of 2.2 u: about 23 frames, of which the last 12 are within the buffer.
+    # A fall of 2.2 u: about 23 frames, the last 12 of which are within the buffer.
     drill = make_drill(length=90, solids=[(-9, -1, 9, 0)], start=(0, 2.2), jump=[(20, 26)])
     clock = Clock(mode=Mode.VARIABLE, frame_rate=60, jitter=0.5, seed=seed)
     works = {}
@@ -312,7 +312,7 @@ def test_uneven_frames_do_not_shorten_the_window(seed):
 
 
 def test_an_expired_press_that_jumps_by_holding_is_not_lost():
-    """A fall of about 22 frames from 2 u; the press is in the air, its buffer of 2 frames is long over."""
+    """A fall of about 22 frames from 2 u; the press is in the air, and its buffer of 2 frames is long over."""
     drill = make_drill(length=120, solids=[(-9, -1, 9, 0)], start=(0, 2), jump=[(4, 60)])
     press = jump_presses(drill.take)[0]
     held = make_tune(jump__repeat="hold", jump__buffer=2 / 60)
@@ -321,7 +321,7 @@ def test_an_expired_press_that_jumps_by_holding_is_not_lost():
     read = read_off(simulate(held, drill, Clock()))
     assert read["frames_that_work"].value == 4 + 1 + FARTHEST
     assert read["lost_presses"].value == 0
-    # Let go before the landing, or on each press, it is.
+    # Released before the landing, or with one launch per press, it is.
     for tune, jump in ((held, [(4, 8)]), (held.put("jump.repeat", "press"), [(4, 60)])):
         shorter = make_drill(length=120, solids=[(-9, -1, 9, 0)], start=(0, 2), jump=jump)
         found = lane(tune, shorter, Clock(), jump_presses(shorter.take)[0])
@@ -334,7 +334,7 @@ def test_a_shift_into_another_press_is_left_out():
     found = lane(make_tune(), drill, Clock(), jump_presses(drill.take)[0])
     left_out = [int(shift) for shift, fits in zip(found.shifts, found.fits, strict=True) if not fits]
     assert left_out == [*range(-30, -20), *range(20, 31)]
-    # One frame before it they are one press, which launches.
+    # One frame before it they merge into one press, which launches.
     assert found.works()[FARTHEST + 19]
     assert found.window()[1] == 19
 
@@ -381,12 +381,12 @@ def test_scattered_presses_follow_the_normal_distribution():
     press = jump_presses(EDGE.take)[0]
     assert spread(WREN, EDGE, Clock(), press, 0.0) == 1.0
     assert spread(BRAMBLE, EDGE, Clock(), press, 0.0) == 0.0
-    # Wren's press works up to its own frame (shift 0): all that come by the end of that frame, half a frame later.
+    # Wren's press works up to its own frame (shift 0): that is, until the end of that frame, half a frame later.
     first, last = lane(WREN, EDGE, Clock(), press).window()
     assert last == 0
     expected = 0.5 * (1 + math.erf((last + 0.5) / 60 / 0.04 / math.sqrt(2)))
     late = sum(spread(WREN, EDGE, Clock(), press, ms) for ms in (39.0, 40.0, 41.0)) / 3
-    # What comes so late that it is buffered works, too.
+    # A press so late that it is buffered works, too.
     assert expected - 0.03 < late < expected + 0.2
     assert spread(WREN, EDGE, Clock(), press, 40.0) == spread(WREN, EDGE, Clock(), press, 40.0)
     for ms in (-1.0, 501.0, math.nan):
@@ -437,7 +437,7 @@ def test_the_jump_distance_equals_a_study_with_that_ledge(tune, start):
 
 
 def crosses(tune, gap, level, press, edge=0.0, held=150):
-    """Whether a run with a press in this frame comes to stand on a solid so far beyond the floor's edge."""
+    """Whether a run with a press in this frame ends standing on a solid this far beyond the floor's edge."""
     drill = make_drill(
         solids=[(-40, -1, edge, 0), (edge + gap, -40, edge + gap + 60, level)], start=(-10, 0), length=220,
         right=[(0, 220)], jump=[(press, press + held)],
@@ -450,14 +450,14 @@ def crosses(tune, gap, level, press, edge=0.0, held=150):
 @pytest.mark.parametrize("level", [-2.0, 0.0, 1.0])
 @pytest.mark.parametrize("coyote", [0.0, 0.1])
 def test_no_press_crosses_more_than_the_widest_gap(level, coyote):
-    """Presses in every frame around the edge, floors that end at every tenth of a tick's way: none crosses more."""
+    """Presses in every frame around the edge, floors that end at every tenth of a tick's distance."""
     tune = make_tune(jump__coyote=coyote)
     gap = next(gap for gap in reach(tune, Clock(), RUNNING, (level,)).gaps)
-    # 7 u/s: 0.117 u a tick. From -10 the edge comes at about 1.5 s.
+    # 7 u/s: 0.117 u per tick. From -10 the edge is reached at about 1.5 s.
     tries = [(press, part * 7 / 600) for press in range(82, 102) for part in range(10)]
     assert not any(crosses(tune, gap.widest + 1e-4, level, press, edge) for press, edge in tries)
     assert any(crosses(tune, gap.widest - 0.03, level, press, edge) for press, edge in tries)
-    # Coyote time and the halves of the body at both ends: a good deal more than the way of the feet.
+    # Coyote time and half the body at both ends: a good deal more than the distance of the feet.
     assert gap.widest > gap.distance + tune.body.width - 0.2
     # The safe gap leaves a window of more than three frames.
     window = [press for press in range(82, 102) if crosses(tune, gap.safe, level, press)]
@@ -465,17 +465,17 @@ def test_no_press_crosses_more_than_the_widest_gap(level, coyote):
 
 
 def test_without_run_up_and_coyote_time_a_gap_is_distance_plus_width():
-    """From a stand at full speed at once: 6 u/s for so many ticks, and half a body at both ends."""
+    """From a standing start with instant full speed: 6 u/s for so many ticks, plus half a body at both ends."""
     tune = make_tune(
         drive__law="instant", drive__top_speed=6, jump__short_hop="none", jump__run_boost=0, jump__coyote=0
     )
     found = reach(tune, Clock(), RUNNING)
     for gap in found.gaps:
         if gap.distance is not None:
-            # Feet that end a tick at the very height of the ledge still come onto it by the way of the next.
+            # Feet that end a tick exactly at the height of the ledge still get onto it with the next tick.
             ticks = math.floor(gap.air_time * 60 + 1e-9) + 1
             assert gap.widest == pytest.approx(6 * ticks / 60 + tune.body.width, abs=1e-5)
-            # A press three frames before the edge loses the way of three frames, where holding matters no more.
+            # A press three frames before the edge loses the distance of three frames, where holding has no effect.
             assert gap.safe == pytest.approx(gap.widest - MARGIN * 6 / 60, abs=1e-5)
 
 
@@ -532,9 +532,9 @@ def test_levels_are_round_up_to_the_first_unreachable_one(peak, step, top):
 @pytest.mark.parametrize("rate", [10, 15, 20])
 @pytest.mark.parametrize("start", [STANDING, RUNNING])
 def test_longer_presses_count_if_a_slow_clock_misses_the_shortest(rate, start):
-    """A frame is as long as six of the hand's: a jump that is held for two of them falls between."""
+    """A frame is as long as six of the take: a jump held for two of them falls between frames."""
     slow = reach(WREN, Clock(tick_rate=rate), start)
-    # A tick is a tenth of a second at the most: the jump of 14.5 u/s is lower by half of its fall in one.
+    # A tick is at most a tenth of a second: the jump of 14.5 u/s is lower by half of one tick's fall.
     assert slow.step == pytest.approx(reach(WREN, Clock(), start).step, abs=0.5 * 14.5 / rate)
     assert any(gap.widest for gap in slow.gaps)
     paths = outline(WREN, Clock(tick_rate=rate), start).paths
@@ -577,7 +577,7 @@ def test_sensitivities_of_times_in_ticks_and_of_vanishing_figures():
     found = sensitivities(WREN, HARBOUR.drill("Turn on the jetty"), Clock(), "turn_time")
     by_id = {each.parameter.id: each for each in found.order}
     assert by_id["drive.top_speed"].ticks == pytest.approx(by_id["drive.top_speed"].change * 60)
-    # Turn acceleration is at 0, as the others are: its step would switch it on.
+    # Turn acceleration is 0, like the others: its step would switch it on.
     assert "drive.turn_acceleration" in {each.parameter.id for each in found.off}
     assert all(WREN.get(each.parameter.id) == 0 for each in found.off)
     assert all(WREN.get(each.parameter.id) != 0 for each in found.order)
@@ -616,7 +616,7 @@ def test_a_take_without_jump_has_no_press():
 
 
 def test_a_figure_present_on_one_side_only_has_no_sensitivity():
-    """A ramp that just reaches 99% within the push: with a little less acceleration the time is not shown."""
+    """A ramp that just reaches 99% within the push: with a little less acceleration the time is absent."""
     short = make_drill(length=90, solids=FLOOR, right=[(5, 14)])
     just = sensitivities(make_tune(drive__acceleration=7 * 0.99 * 60 / 9 * 1.001), short, Clock(), "time_to_top_speed")
     comes_and_goes = {each.parameter.id for each in just.order if each.share is None}
@@ -629,5 +629,5 @@ def test_an_outline_has_each_direction_once_and_all_steerings():
         ways = outlined(start)
         assert len(set(ways)) == len(ways)
         assert {way.steering for way in ways} == {"kept", "let go", "reversed"}
-        # Kept ones are finer: one for each frame of holding up to 30.
+        # Stored outlines are finer: one for each frame of holding up to 30.
         assert [way.held for way in ways if way.steering == "kept"][:30] == list(range(1, 31))

@@ -1,4 +1,4 @@
-"""Which number, changed by how little, meets a missed target without missing another."""
+"""Which number, changed as little as possible, meets a missed target without missing another."""
 
 import pytest
 
@@ -34,7 +34,7 @@ def test_the_smallest_change_is_first_and_each_one_meets_the_target():
     speed = next(each for each in proposals if each.parameter.id == "jump.jump_speed")
     assert speed.after == pytest.approx(14.5, abs=0.05)
     assert speed.size == pytest.approx((speed.after - 14) / 14)
-    # With as few digits as will do.
+    # With as few digits as possible.
     assert [each.after for each in proposals] == [float(f"{each.after:.3g}") for each in proposals]
     assert study.tunes[0].get("jump.jump_speed") == 14
 

@@ -1,4 +1,4 @@
-"""Verdicts on targets, the command that checks them, and its JUnit report read by a parser of its own."""
+"""Verdicts on targets, the command that checks them, and its JUnit report, read by an independent parser."""
 
 import json
 
@@ -137,7 +137,7 @@ def test_report_and_proof_contain_the_targets():
 def test_hostile_names_are_escaped_in_the_report(tmp_path):
     study = editing.renamed_tune(agreed(Target(measure="jump_height", low=9.0)), "Wren", 'a"<&]]>')
     path, report = tmp_path / "s.json", tmp_path / "r.xml"
-    # Characters that no XML can hold come from files alone.
+    # Characters that XML cannot contain come only from files.
     text = study_text(study).replace(']]>"', ']]>\\u0007"').replace(f'"{study.name}"', '"Quay\\u001bside"')
     path.write_text(text)
     command(path, "--junit", report)

@@ -1,14 +1,14 @@
-"""Made-up pictures of the demo's courier: a run and a jump of a known tune, with blur and noise."""
+"""Synthetic pictures of the demo's courier: a run and a jump of a known tune, with blur and noise."""
 
 import numpy as np
 from PIL import Image, ImageDraw, ImageFilter
 
-# Pixels in a unit, and the size of a picture.
+# Pixels per unit, and the size of a picture.
 SCALE, SIZE, GROUND = 40.0, (480, 270), 220
 
 
 def pictures_of(trace, rows, *, blur=1.0, noise=4.0, seed=3):
-    """A picture for each of these rows of a trace, and where the feet are in each."""
+    """A picture for each of these rows of a trace, and the position of the feet in each."""
     chance = np.random.default_rng(seed)
     sky = np.tile(np.linspace(205, 235, SIZE[1])[:, np.newaxis, np.newaxis], (1, SIZE[0], 3))
     made, feet = [], []

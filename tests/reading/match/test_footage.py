@@ -1,4 +1,4 @@
-"""Curves that are read off pictures, against the tune that the pictures were made from."""
+"""Curves read from pictures, compared with the tune that the pictures were made from."""
 
 import numpy as np
 import pytest
@@ -17,7 +17,7 @@ DRILL = make_drill(length=60, right=[(0, 60)], jump=[(12, 40)])
 
 @pytest.fixture(scope="module")
 def shown():
-    """A picture for each second tick: thirty a second."""
+    """A picture for every second tick: thirty per second."""
     trace = run(TUNE, DRILL)
     rows = list(range(0, 60, 2))
     made, feet = pictures_of(trace, rows)
@@ -36,7 +36,7 @@ def test_a_picture_sequence_and_an_animation_are_read_alike(shown, tmp_path):
         picture.save(tmp_path / f"jump {place}.png")
     files = read_footage(sorted(tmp_path.glob("*.png")), 30.0)
     assert len(files.pictures) == 12
-    # In the order of their numbers: 10 comes after 9.
+    # Sorted by number: 10 comes after 9.
     assert np.array_equal(files.pictures[10], np.asarray(made[10]))
     made[0].save(tmp_path / "jump.gif", save_all=True, append_images=made[1:12], duration=40, loop=0)
     animated = read_footage([tmp_path / "jump.gif"])
@@ -50,7 +50,7 @@ def test_a_picture_sequence_and_an_animation_are_read_alike(shown, tmp_path):
 def test_height_and_launch_are_read_within_two_per_cent(shown, footage):
     """The feet are clicked in the first frame and where the jump begins; all others are proposed."""
     trace, rows, _, feet = shown
-    # What is followed is what somebody would click: the middle of the body, whose patch has no ground in it.
+    # Track what somebody would click: the centre of the body, whose patch contains no ground.
     lift = 1.2 * SCALE
     clicked = {0: (feet[0][0], feet[0][1] - lift)}
     found = clicked | follow(footage, 0, clicked[0], len(footage.pictures) - 1)
@@ -78,7 +78,7 @@ def test_tracking_goes_backward_too_and_stops_when_lost(shown, footage):
     blank = [np.full_like(footage.pictures[0], 200)] * 5
     gone = Footage((*footage.pictures[:3], *blank), 30.0)
     assert max(follow(gone, 0, (feet[0][0], feet[0][1] - 48), 7)) == 2
-    # Where there is nothing to be seen, nothing is followed.
+    # Where there is nothing to see, nothing is tracked.
     assert follow(Footage(tuple(blank), 30.0), 0, (50.0, 50.0), 4) == {}
 
 

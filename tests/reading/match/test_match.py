@@ -1,4 +1,4 @@
-"""Matching: numbers that are found again, and how well a curve determines them."""
+"""Matching: finding known numbers again, and how well a curve determines them."""
 
 import numpy as np
 import pytest
@@ -48,7 +48,7 @@ def test_the_search_is_deterministic():
 
 @pytest.mark.parametrize(("lag", "ticks"), [(0.5, -0.5), (-1.0, 1.0)])
 def test_an_open_start_is_found_with_the_numbers(lag, ticks):
-    """A log that lags by half a frame shows what the body did half a frame ago."""
+    """A log that lags by half a frame shows where the body was half a frame earlier."""
     true = make_tune(drive__top_speed=6.3, jump__jump_speed=13.1)
     trace = run(true, DRILL)
     time = np.array(trace["time"])
@@ -66,7 +66,7 @@ def test_open_choices_are_found():
     true = make_tune(drive__law="ease", drive__rate=9.0, jump__short_hop="cap", jump__cap_speed=5.0)
     choices = open_choices(make_tune(), ["drive.law", "jump.short_hop"])
     free = ["drive.rate", "drive.acceleration", "jump.cap_speed", "jump.cut_factor"]
-    # Two taps, cut at other speeds: of one a cap and a factor cannot be told apart.
+    # Two taps, cut at other speeds: a single one cannot distinguish a cap from a factor.
     drill = make_drill(length=150, right=[(5, 60), (90, 140)], left=[(60, 80)], jump=[(20, 24), (100, 108)])
     found = match(make_tune(), drill, CLOCK, from_trace(run(true, drill)), free, choices, seconds=30)
     assert dict(found.choices) == {"drive.law": "ease", "jump.short_hop": "cap"}
@@ -81,7 +81,7 @@ def test_a_whole_number_is_searched_in_whole_steps():
 
 
 def test_undetermined_numbers_are_reported_with_their_range():
-    """Nobody falls fast enough for the terminal speed to count, and nothing is pressed late."""
+    """Nobody falls fast enough for the terminal speed to count, and no press is late."""
     true = make_tune(gravity__terminal_speed=40.0)
     free = ["drive.top_speed", "gravity.terminal_speed", "jump.buffer"]
     found = match(make_tune(gravity__terminal_speed=30.0), DRILL, CLOCK, from_trace(run(true, DRILL)), free)
@@ -93,14 +93,14 @@ def test_undetermined_numbers_are_reported_with_their_range():
     fastest = -run(true, DRILL)["vy"].min()
     assert terminal.low <= fastest + 2
     assert terminal.high == terminal.free.high
-    # The whole range fits, as was said.
+    # The whole range fits, as reported.
     for value in (terminal.low + 1, terminal.high):
         trace = run(found.tune.put("gravity.terminal_speed", value), DRILL)
         assert np.abs(trace["y"] - run(true, DRILL)["y"]).max() < 0.05
 
 
 def test_two_numbers_that_compensate_are_undetermined():
-    """Of the rise alone, with a factor that acts only while it falls: a valley along both numbers of the fall."""
+    """Of the rise alone, with a factor that acts only in a fall: a valley along both numbers of the fall."""
     drill = make_drill(length=60, start=(0.0, 12.0), solids=[(-9.0, -1.0, 9.0, 0.0)])
     true = make_tune(gravity__gravity=30.0, gravity__fall_factor=1.5, gravity__terminal_speed=0.0)
     wanted = from_trace(run(true, drill)).between(0.1, 0.5)
@@ -138,7 +138,7 @@ def test_only_the_stretch_and_the_channels_that_count_are_matched():
     wanted = Wanted(np.array(first["time"]), {"vx": both, "y": np.full(len(both), 50.0)}, {"vx": 1.0, "y": 0.0})
     found = match(make_tune(), DRILL, CLOCK, wanted.between(0.0, 0.9), ["drive.top_speed"])
     assert found.tune.drive.top_speed == pytest.approx(6.0)
-    # What does not count is estimated all the same.
+    # Channels that do not count are estimated all the same.
     assert found.gaps["y"].greatest > 40
 
 
@@ -159,7 +159,7 @@ def test_the_numbers_that_matter_are_chosen():
     assert numbers_that_matter(make_tune(), still, CLOCK, from_trace(run(make_tune(), still))) == []
 
 
-# What is no wanted curve
+# Unusable curves
 
 
 @pytest.mark.parametrize(
@@ -199,11 +199,11 @@ def test_other_unanswerable_questions_are_refused_with_a_reason():
         from_points("y", [(0.0, 1.0)], np.arange(10) / 60)
 
 
-# Logs of something else
+# Logs of other controllers
 
 
 def plain_loop(ticks, h=1 / 60):
-    """A controller of another kind: it moves before it drives, and gravity comes after the move."""
+    """A different kind of controller: it moves before it drives, and applies gravity after the move."""
     x = y = vx = vy = 0.0
     rows = [(0.0, 0.0, 0.0, 0.0)]
     for tick in range(ticks):
@@ -228,7 +228,7 @@ def test_a_log_with_another_order_is_fitted_and_the_rest_described():
     found = match(begun, drill, CLOCK, from_log(log), FIVE)
     assert found.tune.gravity.gravity == pytest.approx(33.0, rel=0.06)
     assert found.tune.drive.top_speed == pytest.approx(8.0, rel=0.01)
-    # It is not met, and that is not hidden.
+    # It is not matched well, and that is not hidden.
     assert 1e-3 < found.greatest < 0.3
     trace = simulate(found.tune, drill, CLOCK)
     assert found.gaps["y"].greatest == pytest.approx(np.abs(trace["y"] - rows[:, 1]).max(), rel=1e-6)
@@ -266,7 +266,7 @@ def test_a_drawn_path_is_found():
     assert found.tune.drive.top_speed == pytest.approx(5.5, rel=0.02)
 
 
-# The presses behind a log
+# The input behind a log
 
 
 @given(some.sampled_from(["ramp", "ease", "instant", "push"]), some.sampled_from(["none", "cut", "cap"]),
