@@ -1,4 +1,4 @@
-"""The command line. Exit status 0: done; 1: failed, with one plain line per reason; 2: wrong usage."""
+"""The command line. Exit status 0: success; 1: failure, with one plain line per reason; 2: wrong usage."""
 
 from __future__ import annotations
 

@@ -33,13 +33,13 @@ OUT_OR_PRINT = click.option(
 
 
 def read(path: Path, units: str | None = None) -> Study:
-    """The study in a file, shown in these units where they are given; Refused if it is invalid."""
+    """The study in a file, shown in these units if they are given; Refused if it is invalid."""
     study = read_study(path)
     return study if units is None else study.model_copy(update={"units": UnitSystem(units)})
 
 
 def tune_of(study: Study, name: str) -> Tune:
-    """The tune of this name; without one the command fails, listing the names there are."""
+    """The tune of this name; without one the command fails, listing the available names."""
     try:
         return study.tune(name)
     except KeyError as error:
@@ -47,7 +47,7 @@ def tune_of(study: Study, name: str) -> Tune:
 
 
 def drill_of(study: Study, name: str) -> Drill:
-    """The drill of this name; without one the command fails, listing the names there are."""
+    """The drill of this name; without one the command fails, listing the available names."""
     try:
         return study.drill(name)
     except KeyError as error:

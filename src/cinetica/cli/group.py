@@ -1,4 +1,4 @@
-"""The command `cinetica` itself: what all commands have in common, and how errors are reported."""
+"""The command `cinetica` itself: what all commands share, and how errors are reported."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ class _OpenByDefault(click.Group):
 
 
 def _drop_output() -> None:
-    """Discard what standard output still holds.
+    """Discard what is still buffered for standard output.
 
     Otherwise the interpreter would try to write it again on exit, and complain.
     """

@@ -1,4 +1,4 @@
-"""`numbers`, `code`, `proof` and `check`: what goes to the game, and whether the game moves as it should."""
+"""`numbers`, `code`, `proof` and `check`: export to the game, and whether the game moves as it should."""
 
 from __future__ import annotations
 

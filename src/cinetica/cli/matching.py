@@ -82,7 +82,7 @@ def _start_tune(content: Study, drill: str, tune: str | None) -> Tune:
 
 
 def _curve(content: Study, log: str, tune: Tune, drill: Drill) -> Logged:
-    """A log of the study, or one in a file, lined up with the tune where it is like it."""
+    """A log of the study or of a file, lined up with the tune where they are similar."""
     from cinetica.files.game_csv import fitted, from_start, guess, logged, read_text
     from cinetica.motion.simulate import simulate
 
@@ -152,7 +152,7 @@ def _chosen_numbers(tune: Tune, drill: Drill, content: Study, wanted: Wanted) ->
 
 
 def _words(found: Match, before: Tune) -> str:
-    """The numbers, and what is left over."""
+    """The numbers, and the remaining difference."""
     lines = []
     for estimate in found.estimates:
         was = float(before.get(estimate.free.id))  # type: ignore[arg-type]
@@ -172,7 +172,7 @@ def _words(found: Match, before: Tune) -> str:
 
 
 def _write(content: Study, found: Match, derived: Drill | None, out: Path) -> None:
-    """The study with the new tune added and, if presses were found, with a drill that has them."""
+    """The study with the new tune and, if presses were found, with a drill that contains them."""
     from cinetica.files.study_json import write_study
     from cinetica.model.editing import free_name
 

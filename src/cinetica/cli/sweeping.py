@@ -105,10 +105,10 @@ class _Printed:
         self.done = end
 
     def finish(self) -> None:
-        """Nothing to complete."""
+        """Do nothing: there is nothing to complete."""
 
     def keep(self) -> None:
-        """Nothing to keep."""
+        """Do nothing: there is nothing to keep."""
 
 
 def _seconds_for(planned: Plan) -> float:
@@ -117,7 +117,7 @@ def _seconds_for(planned: Plan) -> float:
     from cinetica.reading.reading_off import cores
 
     few = min(64, planned.count)
-    # The first loads the machine code.
+    # The first run loads the machine code.
     planned.run(0, 1)
     begun = time.perf_counter()
     planned.run(0, few)

@@ -1,4 +1,4 @@
-"""`targets`: whether every target is met."""
+"""`targets`: check whether every target is met."""
 
 from __future__ import annotations
 

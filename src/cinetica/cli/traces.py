@@ -79,7 +79,7 @@ def measure(
 
 
 def _read(tune: Tune, drill: Drill, study: Study, *, reach: bool) -> dict[str, Reading]:
-    """The figures of a tune on a drill, those of its poses too, with those of its reach if they are asked for."""
+    """The figures of a tune on a drill, including those of its poses and, on request, those of its reach."""
     from cinetica.motion.simulate import simulate
     from cinetica.reading.measures import OF_POSES, REACHED
     from cinetica.reading.reading_off import read_off
@@ -160,7 +160,7 @@ def _with_settings(tune: Tune, clock: Clock, settings: tuple[str, ...], units: D
 
 
 def _kept(id: str, value: float, tune: Tune, units: DisplayUnits) -> float:
-    """A number as it is kept; whole numbers are the same in all units."""
+    """A number in our units; whole numbers are the same in all units."""
     parameter = parameter_by_id(id)
     if units.game is None or parameter.kind != "number":
         return value

@@ -1,4 +1,4 @@
-"""What takes the place of functions of the kernel that only save time, or look into what the game has itself."""
+"""Replacements for functions of the kernel that only save time, or read what the game keeps itself."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from cinetica.model.study import Drill
 
 @dataclass(frozen=True)
 class Features:
-    """What the drills of a study have, of their courses and of their takes."""
+    """What the courses and takes of a study's drills contain."""
 
     solids: bool = True
     oneway: bool = False
@@ -25,7 +25,7 @@ class Features:
 
     @classmethod
     def of(cls, drills: Sequence[Drill]) -> Features:
-        """What drills have."""
+        """The contents of some drills."""
         return cls(
             solids=True,
             oneway=any(each.course.oneway for each in drills),
@@ -39,7 +39,7 @@ class Features:
 
 
 def answers(features: Features) -> dict[str, Answer]:
-    """What takes the place of functions of the kernel that only save time, or read how hands are kept."""
+    """Replacements for functions of the kernel that only save time, or read how input is stored."""
     right, up = (Member(record="input", name=name, unit=BARE) for name in ("mouse_x", "mouse_y"))
 
     def moves(_: Sequence[Value]) -> Value:
@@ -49,7 +49,7 @@ def answers(features: Features) -> dict[str, Answer]:
         return Logic("or", terms, kind="flag")
 
     def height(arguments: Sequence[Value]) -> Value | None:
-        # A curve that is not drawn is 1 everywhere.
+        # A curve without points is 1 everywhere.
         curve = arguments[0]
         return number(1.0, BARE) if isinstance(curve, Rows) and curve.empty else None
 
@@ -65,7 +65,7 @@ def answers(features: Features) -> dict[str, Answer]:
 
 
 def answers_of_the_game() -> dict[str, Answer]:
-    """What the kernel works out from its course, and the cut code asks the game for."""
+    """What the kernel computes from its course, and the cut code asks the game for."""
 
     def asked(record: str, name: str) -> Member:
         return Member(record=record, name=name, kind="flag")

@@ -44,7 +44,7 @@ def _merged(function: Function, one: str, other: str) -> Function:
 
 
 def _reads_better(one: str, other: str) -> bool:
-    """Whether the second name says more than the first."""
+    """Whether the second name is more specific than the first."""
     return one.startswith("new_") and not other.startswith("new_")
 
 
@@ -63,7 +63,7 @@ def _without_copies(block: Block) -> Block:
 
 
 class _Lives:
-    """Finds which local variables are needed at once, going through a function from its end."""
+    """Finds which local variables are live at the same time, going backward through a function."""
 
     def __init__(self, function: Function) -> None:
         self.kinds = {each.name: (each.kind, each.odd) for each in assigned(function.body) if isinstance(each, Local)}
@@ -76,14 +76,14 @@ class _Lives:
             self.overlaps[each] = set(self.parameters) - {each}
 
     def block(self, block: Block, after: set[str]) -> set[str]:
-        """What is needed before the block."""
+        """The variables that are live before the block."""
         needed = set(after)
         for statement in reversed(block):
             needed = self.statement(statement, needed)
         return needed
 
     def statement(self, statement: Statement, after: set[str]) -> set[str]:
-        """What is needed before the statement."""
+        """The variables that are live before the statement."""
         match statement:
             case If(_, yes, no):
                 return self.block(yes, after) | self.block(no, after) | _names(statement)

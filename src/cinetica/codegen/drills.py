@@ -1,7 +1,7 @@
-"""A drill as a test of the code reads it: where it starts, the course, and for each tick the input and what follows.
+"""A drill as the tests of the code read it: its start, its course, and for each tick the input and the expected state.
 
-A file is CSV whose rows begin with a word: `start`, a list of the course, or `tick`. All is in the units and signs of
-the code, angles that are compared in degrees.
+A file is CSV whose rows begin with a word: `start`, a list of the course, or `tick`. All values have the units and
+signs of the code, but angles to be compared are in degrees.
 """
 
 from __future__ import annotations
@@ -34,7 +34,7 @@ _ANGLES = ("facing", "bank", "look_yaw", "look_pitch", "ground_angle")
 
 @dataclass(frozen=True)
 class Compared:
-    """A field that a test compares; `shown` is the one that counts where a block shows late."""
+    """A field that a test compares; `shown` is the one to compare if blocks show late."""
 
     column: Column
     trace: str
@@ -47,7 +47,7 @@ class Compared:
 
 
 def compared(program: Program) -> list[Compared]:
-    """What a test of a whole program compares."""
+    """The fields that a test of a whole program compares."""
     fields = {each.column.name: each.column for each in program.state}
     late = "is_late" in fields
     found = []
@@ -107,7 +107,7 @@ class _Scale:
         self.scales, self.down = Scales(program.conventions), program.conventions.y_down
 
     def of(self, column: Column, value: float) -> float | int:
-        """The value of a column as the code has it."""
+        """The value of a column in the code's units."""
         if column.kind != "number":
             return int(value)
         scaled = float(value) * (self.scales.factor(column.unit) if column.unit else 1.0)

@@ -1,6 +1,6 @@
 """Expressions of the generated code, and the rules by which they are simplified.
 
-Every rule is exact in floating point but for the sign of a zero, so that the code gives the kernel's own bits.
+Every rule is exact in floating point except for the sign of a zero, so the code computes the kernel's bits.
 """
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ from functools import cached_property
 from typing import Any, Literal
 
 Kind = Literal["number", "whole", "flag"]
-# The powers of length and time of a value; None where any will do, as for a literal.
+# The powers of length and time of a value; None if any unit fits, as for a literal.
 Unit = tuple[int, int] | None
 BARE = (0, 0)
 # The kernel's value for no limit.
@@ -26,7 +26,7 @@ class UnitsDiffer(ValueError):
 
 @dataclass(frozen=True, kw_only=True)
 class Expression:
-    """A value. `odd`: it changes its sign where y points the other way."""
+    """A value. `odd`: its sign changes if y points the other way."""
 
     kind: Kind = "number"
     unit: Unit = None
@@ -34,12 +34,12 @@ class Expression:
 
     @cached_property
     def everything(self) -> tuple[Expression, ...]:
-        """The expression and all in it, from left to right."""
+        """The expression and all of its subexpressions, from left to right."""
         return (self, *(inner for part in parts(self) for inner in part.everything))
 
     @cached_property
     def locals(self) -> frozenset[str]:
-        """The local variables in it, rows among them."""
+        """The local variables in it, including rows."""
         return frozenset(
             each.name
             for each in self.everything
@@ -74,7 +74,7 @@ class Member(Expression):
 class Rows(Expression):
     """A list of rows such as solids; `row` is the name of their type, empty for a list of numbers.
 
-    `empty`: no drill has any. `given`: the game keeps them; the kernel only asks whether there are any.
+    `empty`: no drill has any. `given`: the game keeps the list; the kernel only asks whether it has elements.
     """
 
     row: str = ""
@@ -151,7 +151,7 @@ class Choose(Expression):
 
 @dataclass(frozen=True)
 class Call(Expression):
-    """A function of mathematics, or one of the program."""
+    """A mathematical function, or a function of the program."""
 
     function: str
     arguments: tuple[Expression, ...]
@@ -184,7 +184,7 @@ _SEVERAL = {Logic: "terms", Call: "arguments"}
 
 
 def parts(expression: Expression) -> tuple[Expression, ...]:
-    """The expressions that one is made of."""
+    """The direct subexpressions of an expression."""
     kind = type(expression)
     if kind in _PARTS:
         return tuple(getattr(expression, name) for name in _PARTS[kind])
@@ -192,7 +192,7 @@ def parts(expression: Expression) -> tuple[Expression, ...]:
 
 
 def rebuilt(expression: Expression, change: Callable[[Expression], Expression]) -> Expression:
-    """The expression with `change` applied to its parts; itself, where they stay as they are."""
+    """The expression with `change` applied to its parts, or the expression itself if they are unchanged."""
     before = parts(expression)
     if not before:
         return expression
@@ -213,7 +213,7 @@ class Algebra:
     # Units.
 
     def in_unit(self, value: Expression, unit: Unit) -> Expression:
-        """The value as one of this unit: a literal takes any, and the slack is scaled to it."""
+        """The value in this unit: a literal fits any, and the slack is scaled to it."""
         if unit is None or value.unit is not None or isinstance(value, Rows):
             return value
         if isinstance(value, Constant):
@@ -224,7 +224,7 @@ class Algebra:
         )
 
     def alike(self, left: Expression, right: Expression) -> tuple[Expression, Expression]:
-        """Both in one unit; UnitsDiffer if they are of different ones."""
+        """Both values in one unit; UnitsDiffer if their units differ."""
         left, right = self.in_unit(left, right.unit), self.in_unit(right, left.unit)
         if left.unit != right.unit:
             raise UnitsDiffer(f"{left} and {right}")
@@ -350,7 +350,7 @@ class Algebra:
             return self.compare(self.negative(left), _TURNED[sign], right.of)
         if isinstance(left, Constant):
             return self.compare(right, _TURNED[sign], left)
-        # A comparison tells a value from 0, and a timer is never below 0.
+        # A comparison distinguishes a value from 0, and a timer is never negative.
         if is_timer(left) and isinstance(right, Constant) and right.value < 0:
             return flag(sign in (">", ">=", "!="))
         return Compare(left, sign, right, kind="flag")
@@ -383,7 +383,7 @@ class Algebra:
         for term in terms:
             if isinstance(term, Constant):
                 if bool(term.value) is ends:
-                    # The statements before have no effect of their own.
+                    # The statements before it have no effect of their own.
                     found.append(term)
                     break
                 continue
@@ -416,10 +416,10 @@ class Algebra:
             return self.negative(self.choose(test, yes.of, self.negative(no)))
         return Choose(test, yes, no, kind=yes.kind, unit=yes.unit, odd=yes.odd or no.odd)
 
-    # Functions of mathematics.
+    # Mathematical functions.
 
     def call(self, function: str, arguments: list[Expression]) -> Expression:
-        """A function of mathematics."""
+        """A mathematical function."""
         return _MATHEMATICS[function](self, *arguments)
 
     def _abs(self, value: Expression) -> Expression:
@@ -516,7 +516,7 @@ _ARITHMETIC: dict[str, Callable[[float, float], float]] = {
 
 
 def has_calls(expression: Expression) -> bool:
-    """Whether a function of the program is called in it, which may have an effect."""
+    """Whether it contains a call of a function of the program, which may have side effects."""
     return any(isinstance(each, Call) and each.function not in FUNCTIONS for each in expression.everything)
 
 
@@ -558,7 +558,7 @@ def _folded(sign: str, left: Expression, right: Expression) -> Constant | None:
 
 
 def _value(value: Expression) -> float | None:
-    """The value of a constant, or of a sum of two of which one has a name; None if it is not known."""
+    """The value of a constant, or of a sum of two of which one has a name; None if it is unknown."""
     if isinstance(value, Constant):
         return value.value
     if isinstance(value, Binary) and value.operator in _ARITHMETIC:

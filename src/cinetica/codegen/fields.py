@@ -1,4 +1,4 @@
-"""Fields of the state that the code can do without."""
+"""Remove fields of the state that the code does not need."""
 
 from __future__ import annotations
 
@@ -29,9 +29,9 @@ from cinetica.codegen.vocabulary import RENAMED
 def without_copies_of_input(
     functions: Functions, entries: Mapping[str, tuple[str, ...]], wanted: frozenset[str]
 ) -> Functions:
-    """The functions without fields of the state that only repeat the input of the tick, from its beginning on.
+    """The functions without fields of the state that only repeat the tick's input from its beginning on.
 
-    `entries` are the functions that the game calls, and the records that each takes.
+    `entries` are the functions called by the game, with the records that each takes.
     """
     stores: dict[str, list[Expression | None]] = {}
     for function in functions.values():
@@ -71,7 +71,7 @@ def _names_field(target: Target, names: dict[str, Expression]) -> bool:
 
 
 def _begins_with(functions: Functions, block: Block, field: str) -> bool:
-    """Whether a block sets the field before anything in it, or in what it calls, reads it."""
+    """Whether a block assigns the field before anything in it, or in a function that it calls, reads it."""
     for statement in block:
         if isinstance(statement, Assign) and _is_field(statement.target, field):
             return True
@@ -91,7 +91,7 @@ def _reads_field(functions: Functions, name: str, field: str) -> bool:
 
 
 def without_passing_fields(functions: Functions, wanted: frozenset[str]) -> Functions:
-    """The functions with a local variable for each field that only passes a value on within one block."""
+    """The functions with a local variable in place of each field that only passes a value on within one block."""
     where: dict[str, set[str]] = {}
     for name, function in functions.items():
         for each in [*read(function.body), *assigned(function.body)]:
@@ -109,7 +109,7 @@ def without_passing_fields(functions: Functions, wanted: frozenset[str]) -> Func
 
 
 def _is_set_first(block: Block, field: str) -> bool:
-    """Whether one block has all that reads the field, after a statement that sets it."""
+    """Whether one block contains all reads of the field, after a statement that assigns it."""
     for place, statement in enumerate(block):
         if not _touches(statement, field):
             continue
@@ -151,7 +151,7 @@ def _with_local(function: Function, field: str) -> Function:
 
 
 def without_unread_marks(functions: Functions) -> Functions:
-    """The functions without the marks that nothing asks for, where some are only asked for one by one."""
+    """The functions without the marks that nothing tests, if some are only tested one by one."""
     asked = 0
     for function in functions.values():
         for statement in every(function.body):
@@ -176,7 +176,7 @@ def without_unread_marks(functions: Functions) -> Functions:
 
 
 def _asked(expression: Expression, statement: Statement) -> int | None:
-    """The marks that an expression asks for; None if it reads them in another way than to add one."""
+    """The marks that an expression tests; None if it reads them in any way other than to add one."""
     if isinstance(statement, Assign) and _is_field(statement.target, "marks"):
         return 0
     found, reads = 0, sum(_is_field(part, "marks") for part in expression.everything)
@@ -188,7 +188,7 @@ def _asked(expression: Expression, statement: Statement) -> int | None:
 
 
 def _bits(expression: Expression) -> int:
-    """All marks that may be in a value, but those of the field itself."""
+    """All marks that a value may contain, except those of the field itself."""
     found = 0
     for part in expression.everything:
         if isinstance(part, Constant) and part.kind == "whole":

@@ -1,4 +1,4 @@
-"""What is known of a tune’s numbers: choices and what does nothing are put in, all else stays free."""
+"""Which numbers of a tune are constants: choices and numbers without effect are inserted, all others stay free."""
 
 from __future__ import annotations
 
@@ -25,17 +25,17 @@ from cinetica.model.parameters import Parameter
 from cinetica.model.tune import PARAMETERS, Tune
 from cinetica.motion.records import SLACK, field_name, tune_record
 
-# What the record of a tune has besides its numbers.
+# The fields of a tune's record besides its numbers.
 DERIVED = ("top_view", "has_heading", "has_controls", "on_body", "has_more", "has_curves", "has_response")
 
 
 def _neutral(parameter: Parameter, value: float) -> bool:
-    """Whether a number does nothing at this value: 0, or a factor of 1."""
+    """Whether a number has no effect at this value: 0, or a factor of 1."""
     return value == 0 or (parameter.kind == "number" and parameter.unit in ("×", "") and value == 1)
 
 
 class FreeNumbers:
-    """The record of a tune as the code has it: choices and what does nothing are known, all else is free."""
+    """The record of a tune for the code: choices and numbers without effect are constants, all others are free."""
 
     def __init__(self, tune: Tune, conventions: Conventions) -> None:
         self.tune, self.conventions, self.scales = tune, conventions, Scales(conventions)
@@ -82,7 +82,7 @@ class FreeNumbers:
 
 
 class TuneAlgebra(Algebra):
-    """Knows which numbers of the tune are above 0, so that what asks for it is known."""
+    """Folds comparisons, knowing which numbers of the tune are above 0."""
 
     def __init__(self, scales: Scales, numbers: FreeNumbers) -> None:
         super().__init__(lambda unit: SLACK * scales.factor(unit))
@@ -90,7 +90,7 @@ class TuneAlgebra(Algebra):
 
     @override
     def compare(self, left: Expression, sign: str, right: Expression) -> Expression:
-        """A comparison; a free number stays on its side of 0, and is not a factor of 1."""
+        """A comparison; a free number keeps its sign, and is not a factor of 1."""
         made = super().compare(left, sign, right)
         if not isinstance(made, Compare) or not isinstance(made.right, Constant):
             return made

@@ -1,4 +1,4 @@
-"""Write functions that are called once, or that are a single expression, in place of their calls."""
+"""Inline functions that are called once, or that are a single expression."""
 
 from __future__ import annotations
 
@@ -45,14 +45,14 @@ from cinetica.codegen.statements import (
     read,
 )
 
-# An expression of up to this many parts is as easy to read in place as under a name.
+# An expression of up to this many parts is as readable inline as under a name.
 SHORT = 8
 # Functions that read better on their own, even if called once.
 KEPT = ("toward", "opposed", "swept", "key_axis", "shape_stick", "intend", "climb")
 
 
 def merged_alike(functions: Functions, entries: Iterable[str]) -> Functions:
-    """The functions, each once: those that were made for other units or arguments may have come out alike."""
+    """The functions without duplicates: those made for other units or arguments may be identical."""
     found = dict(functions)
     while True:
         first: dict[object, str] = {}
@@ -70,7 +70,7 @@ def merged_alike(functions: Functions, entries: Iterable[str]) -> Functions:
 
 
 def with_calls(function: Function, names: Mapping[str, str]) -> Function:
-    """The function with calls of other functions in place of those named."""
+    """The function with calls redirected to other functions."""
 
     def change(expression: Expression) -> Expression:
         expression = rebuilt(expression, change)
@@ -89,9 +89,9 @@ def _changed(function: Function, change: object) -> Function:
 
 
 def inlined(functions: Functions, entries: Iterable[str], algebra: Algebra) -> Functions:
-    """The functions with short ones, and those that are called once, in place of their calls."""
+    """The functions with short ones, and those that are called once, inlined."""
     found, entries = dict(functions), frozenset(entries)
-    # Leaves first, so that what has been inlined moves along with its function.
+    # Leaves first, so that inlined code moves along with its function.
     for name in _callees_first(found):
         function = found[name]
         callers = [one for one, each in found.items() if name in each.calls]
@@ -123,7 +123,7 @@ def _callees_first(functions: Functions) -> list[str]:
 
 
 def _expression_of(function: Function) -> Expression | None:
-    """The expression that is all of a function."""
+    """The expression, if it is the whole body of the function."""
     if len(function.body) == 1 and isinstance(function.body[0], Return) and len(function.body[0].values) == 1:
         return function.body[0].values[0]
     return None
@@ -141,7 +141,7 @@ def is_simple(value: Expression) -> bool:
 
 
 class _Expressions:
-    """Puts the expression of a function in place of its calls."""
+    """Replaces calls of a function by its expression."""
 
     def __init__(self, function: Function, algebra: Algebra) -> None:
         value = _expression_of(function)
@@ -150,7 +150,7 @@ class _Expressions:
         self.uses = Counter(each.name for each in value.everything if isinstance(each, Local | Rows))
 
     def into(self, function: Function) -> Function:
-        """The function with the expression in place of calls."""
+        """The function with its calls replaced by the expression."""
         return _changed(function, self._change)
 
     def _change(self, expression: Expression) -> Expression:
@@ -170,7 +170,7 @@ def _with(expression: Expression, values: dict[str, Expression], algebra: Algebr
 
 
 def tidied(expression: Expression, algebra: Algebra) -> Expression:
-    """The expression with what has become simpler made simple."""
+    """The expression, simplified again."""
     if isinstance(expression, Not):
         return algebra.no(expression.of)
     if isinstance(expression, Negative):
@@ -185,7 +185,7 @@ def tidied(expression: Expression, algebra: Algebra) -> Expression:
 
 
 def _returns_in_order(block: Block) -> bool:
-    """Whether each return ends the function by its place alone: none is in a loop, and nothing runs twice for it."""
+    """Whether each return ends the function by its position alone: none is in a loop, and nothing is duplicated for it."""
     for place, statement in enumerate(block):
         if isinstance(statement, For | Forever):
             if any(isinstance(each, Return) for each in every(statement.body)):
@@ -199,13 +199,13 @@ def _returns_in_order(block: Block) -> bool:
 
 
 class _Statements:
-    """Puts the statements of a function that is called once in place of its call."""
+    """Replaces the call of a function that is called once by its statements."""
 
     def __init__(self, function: Function, algebra: Algebra) -> None:
         self.function, self.algebra = function, algebra
 
     def into(self, function: Function) -> Function:
-        """The function with the statements in place of the call."""
+        """The function with the call replaced by the statements."""
         self.taken = local_names(function.body) | {each.name for each in function.parameters}
         return function.with_body(self._block(function.body))
 
@@ -230,7 +230,7 @@ class _Statements:
         return [mapped(statement, lambda expression: expression, self._block)]
 
     def _under(self, test: Expression, yes: Block, no: Block, statement: Statement) -> list[Statement]:
-        """A condition that is the call, alone or first: what it gives gets a name."""
+        """A condition that is the call, alone or first: its result gets a name."""
         first = test.terms[0] if hasattr(test, "terms") else test
         call = first.of if isinstance(first, Not) else first
         if not (isinstance(call, Call) and call.function == self.function.name):
@@ -249,7 +249,7 @@ class _Statements:
         return [*remark, *_with_results(body, targets)]
 
     def _body(self, call: Call) -> Block:
-        """The statements with the arguments bound, under names that the caller does not use."""
+        """The statements with the arguments bound to names that the caller does not use."""
         body, function = self.function.body, self.function
         changed = {each.name for each in assigned(body) if isinstance(each, Local)}
         members = {each.name for each in assigned(body) if isinstance(each, Member)}
@@ -274,7 +274,7 @@ class _Statements:
         return (*bound, *_renamed(body, names, self.algebra))
 
     def _stays(self, value: Expression, members: set[str]) -> bool:
-        """Whether the value is the same all through the statements, and short."""
+        """Whether the value is short and does not change during the statements."""
         if not is_simple(value):
             return False
         return not any(isinstance(each, Member) and each.name in members for each in value.everything)
@@ -288,7 +288,7 @@ class _Statements:
 
 
 def _renamed(block: Block, names: dict[str, Expression], algebra: Algebra) -> Block:
-    """The block with other names, and values in place of names, for locals and lists."""
+    """The block with locals and lists renamed, or replaced by values."""
 
     def change(expression: Expression) -> Expression:
         if isinstance(expression, Local) or (isinstance(expression, Rows) and not expression.record):
@@ -331,7 +331,7 @@ def _assignments(values: tuple[Expression, ...], targets: tuple[Target | None, .
     made: list[Statement] = []
     for place, (to, value) in enumerate(pairs):
         if any(_same_place(each, before) for before, _ in pairs[:place] for each in value.everything):
-            # The value reads what an earlier assignment of the pairs sets.
+            # The value reads what an earlier assignment of the group sets.
             local = Local(name=f"held_{place}_{len(values)}", kind=value.kind, unit=value.unit, odd=value.odd)
             held.append(Assign(local, value))
             value = local
@@ -359,7 +359,7 @@ def joined(functions: Functions, algebra: Algebra) -> Functions:
 
 
 def _all_through(functions: Functions, holds: Callable[[Function], bool]) -> frozenset[str]:
-    """The functions for which a condition holds, for them and for all that they call."""
+    """The functions that fulfil a condition, together with all functions that they call."""
     found = frozenset(name for name, each in functions.items() if holds(each))
     while True:
         fewer = frozenset(name for name in found if functions[name].calls.keys() <= found)
@@ -369,7 +369,7 @@ def _all_through(functions: Functions, holds: Callable[[Function], bool]) -> fro
 
 
 def _copied(function: Function, algebra: Algebra) -> Function:
-    """The function without names for what has a name already and does not change."""
+    """The function without second names for values that have a name and do not change."""
     writes = Counter(each.name for each in assigned(function.body) if isinstance(each, Local))
     fixed = {each.name for each in function.parameters if not writes[each.name]}
     names: dict[str, Expression] = {}
@@ -402,17 +402,17 @@ def _copied(function: Function, algebra: Algebra) -> Function:
 
 
 class _Joiner:
-    """Puts values that are used once, by the next statement, in place of their names."""
+    """Replaces names that the next statement uses once by their values."""
 
     def __init__(self, function: Function, algebra: Algebra, pure: frozenset[str], blind: frozenset[str]) -> None:
-        # Functions that change nothing, and those among them that read nothing but their arguments.
+        # Functions without side effects, and those among them that depend only on their arguments.
         self.algebra, self.pure, self.blind = algebra, pure, blind
         self.reads = Counter(each.name for each in read(function.body) if isinstance(each, Local))
         self.writes = Counter(each.name for each in assigned(function.body) if isinstance(each, Local))
         self.parameters = {each.name for each in function.parameters}
 
     def block(self, block: Block) -> Block:
-        """The block with such values in place."""
+        """The block with such names replaced."""
         found = list(block)
         place = 0
         while place < len(found):
@@ -450,7 +450,7 @@ class _Joiner:
             case Assign(Local() as target, value) if self._is_once(target.name):
                 user = self._user(found, place, target.name, value)
                 if user is None or (isinstance(value, Choose) and not _takes_over(found[user], target.name)):
-                    # A choice within an expression reads worse than its name.
+                    # A conditional expression inside another reads worse than its name.
                     return False
                 found[user] = _put(found[user], target.name, value, self.algebra)
                 del found[place]
@@ -458,7 +458,7 @@ class _Joiner:
         return False
 
     def _user(self, found: list[Statement], place: int, name: str, value: Expression) -> int | None:
-        """The statement that reads a name, if the value is still the same there; None if it is not."""
+        """The statement that reads a name, if its value is still the same there; else None."""
         reads = {(type(each), each.name) for each in value.everything if isinstance(each, Local | Member)}
         acts, calls = self._calls(value, self.pure), self._calls(value, self.blind)
         for after in range(place + 1, len(found)):
@@ -481,13 +481,13 @@ class _Joiner:
         return self.reads[name] == 1 and self.writes[name] == 1 and name not in self.parameters
 
     def _is_read_first(self, statement: Statement, name: str) -> bool:
-        """Whether the statement's own expressions read the name, and nothing with an effect comes before."""
+        """Whether the statement's own expressions read the name, and nothing with a side effect comes before."""
         own = [each for each in own_expressions(statement) for each in each.everything]
         reads = any(isinstance(each, Local) and each.name == name for each in own)
         return reads and not any(self._calls(each, self.pure) for each in own)
 
     def _calls(self, value: Expression, harmless: frozenset[str]) -> bool:
-        """Whether a function that is not harmless is called in a value."""
+        """Whether a value contains a call of a function that may have side effects."""
         return any(
             isinstance(each, Call) and each.function not in FUNCTIONS and each.function not in harmless
             for each in value.everything
@@ -495,7 +495,7 @@ class _Joiner:
 
 
 def _takes_over(statement: Statement, name: str) -> bool:
-    """Whether a statement uses a name for all of a value, and not for a part of it."""
+    """Whether a statement uses a name as the whole of a value, and not as a part."""
     return any(isinstance(each, Local) and each.name == name for each in own_expressions(statement))
 
 

@@ -26,7 +26,7 @@ LUA_MODULES = frozenset(("coroutine", "debug", "io", "math", "os", "package", "s
 
 @dataclass(frozen=True)
 class Language:
-    """A language: its name, the ending of a file and of a test, and what writes it."""
+    """A language: its name, the file endings of code and test, and its writer."""
 
     id: str
     name: str
@@ -48,7 +48,7 @@ LANGUAGES = {
 
 
 def program_of(study: Study, tune: Tune, *, whole: bool) -> Program:
-    """The program of a tune: the whole tick, or cut where the game moves; with what the drills of its view have."""
+    """The program of a tune, whole or cut where the game moves, for what the drills of its view contain."""
     drills = [drill for drill in study.drills if drill.view == tune.view]
     return (whole_program if whole else cut_program)(tune, drills, study.conventions)
 
@@ -59,19 +59,19 @@ def code_text(program: Program, language: str) -> str:
 
 
 def code_files(study: Study, tune: Tune) -> dict[str, str]:
-    """The cut step of a tune in all languages, by the names of the files."""
+    """The cut step of a tune in all languages, by file name."""
     program = program_of(study, tune, whole=False)
     return {f"{stem_of(tune)}{language.suffix}": code_text(program, id) for id, language in LANGUAGES.items()}
 
 
 def stem_of(tune: Tune) -> str:
-    """The name of a tune's files. In Python and Lua it is that of a module, and must not hide one of theirs."""
+    """The name of a tune's files. In Python and Lua it is that of a module, and must not hide a standard one."""
     stem = identifier(tune.name, frozenset()).lower()
     return f"{stem}_" if stem in sys.stdlib_module_names or stem in PYTHON_WORDS or stem in LUA_MODULES else stem
 
 
 def proof_files(program: Program, names: Sequence[tuple[Drill, str]], clock: Clock) -> dict[str, str]:
-    """A whole program in all languages, a test in each, and the drills that they run, by their paths."""
+    """A whole program in all languages, a test in each, and the drills that they run, by path."""
     stem = stem_of(program.tune)
     found = {f"drills/{name}.csv": drill_text(program, drill, clock) for drill, name in names}
     for id, language in LANGUAGES.items():

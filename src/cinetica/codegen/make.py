@@ -48,12 +48,12 @@ from cinetica.motion.records import MOST_TIMERS, uses_more
 from cinetica.motion.shoves import take_shove
 from cinetica.motion.step import begin, tick
 
-# The columns of a trace that a body has in every tune.
+# The columns of a trace that every tune has.
 MOVES = ("x", "y", "vx", "vy", "motion", "marks", "wx", "wy")
 ZEROS: Mapping[str, float] = {"number": 0.0, "whole": 0, "flag": False}
 # So that one function moves a velocity toward 0 and toward a target.
 FREE = {"toward": frozenset(("vx", "tx"))}
-# What the code computes again in every tick, where the kernel keeps it.
+# Values that the code computes again every tick, while the kernel keeps them.
 CACHES: Mapping[str, Expression] = {"rests": FALSE}
 
 
@@ -61,7 +61,7 @@ CACHES: Mapping[str, Expression] = {"rests": FALSE}
 class Entry:
     """A function that the game calls: its name, the kernel's function, and its arguments.
 
-    `left_out` are records that the kernel's function takes and the code does not: a cut step has no course.
+    `left_out` are records that the kernel's function takes and the code does not, since a cut step has no course.
     """
 
     name: str
@@ -88,7 +88,7 @@ class _Maker:
         self.state["timers"] = Rows(record="state", name="timers", unit=TIME)
         self.input: dict[str, Column | Expression] = dict(input_columns())
         if not features.aim and tune.facing.aim is not Aim.AIM_STICK:
-            # A second stick that neither turns the body nor the look of any drill.
+            # A second stick that turns neither the body nor the view in any drill.
             self.input |= {"aim_x": number(0.0, BARE), "aim_y": number(0.0, BARE)}
         self.course: dict[str, Column | Expression] = {
             name: Rows(row=row, record="course", name=name, empty=not getattr(features, name))
@@ -101,12 +101,12 @@ class _Maker:
 
     @cached_property
     def more(self) -> Constant:
-        """Whether the tick asks for the rare rules."""
+        """Whether the tick needs the rare rules."""
         rare = self.features.zones or self.features.mouse or self.features.shoves
         return TRUE if uses_more(self.tune) or rare else FALSE
 
     def setting(self, always: Mapping[str, Constant], answers: Mapping[str, Answer]) -> Setting:
-        """What is known."""
+        """What is known before specialising."""
         members = {
             "state": self.state,
             "numbers": self.numbers.members,
@@ -170,7 +170,7 @@ class _Maker:
 
 
 def _renumbered(functions: Functions, public: Mapping[str, str]) -> Functions:
-    """The functions under their public names, or those of the kernel with a number where there is another."""
+    """The functions under their public names, or under those of the kernel, numbered if ambiguous."""
     names = dict(public)
     for name in sorted(functions.keys() - public.keys(), key=lambda each: (len(each), each)):
         plain = re.sub(r"_\d+$", "", name)
@@ -186,7 +186,7 @@ def _local(name: str, unit: Unit, *, odd: bool = False) -> Local:
 
 
 def whole_program(tune: Tune, drills: Sequence[Drill], conventions: Conventions) -> Program:
-    """The whole tick of a tune, with our contact for boxes, as it is needed on these drills."""
+    """The whole tick of a tune, with our contact for boxes, as far as these drills need it."""
     maker = _Maker(tune, Features.of(drills), conventions)
     state, numbers, hands, course = (Record(name) for name in ("state", "numbers", "input", "course"))
     x, y = _place(maker)
@@ -203,7 +203,7 @@ def cut_program(tune: Tune, drills: Sequence[Drill], conventions: Conventions) -
     maker = _Maker(tune, Features.of(drills), conventions)
     for name, rows in maker.course.items():
         if isinstance(rows, Rows):
-            # The course is the game's: it reports what the course does to the body.
+            # The course belongs to the game, which reports its effect on the body.
             has = not rows.empty and name not in ("zones", "shoves")
             maker.course[name] = replace(rows, empty=not has, given=has)
     state, numbers, hands, course, hit = (Record(name) for name in ("state", "numbers", "input", "course", "hit"))
@@ -220,7 +220,7 @@ def cut_program(tune: Tune, drills: Sequence[Drill], conventions: Conventions) -
     given = {"x", "y", "vx", "vy", "facing"}
     if maker.features.zones:
         given |= {name for name in maker.state if name.startswith("zone_")}
-    # Which floors to fall through is up to the game.
+    # The game decides which floors can be dropped through.
     drops = ("dropping",) if maker.features.oneway and tune.contact.drop_through is not DropThrough.NONE else ()
     wanted = frozenset((*given, *drops, "motion", "launched", *_turned_fields(tune)))
     return maker.program(
@@ -229,7 +229,7 @@ def cut_program(tune: Tune, drills: Sequence[Drill], conventions: Conventions) -
 
 
 def _place(maker: _Maker) -> tuple[Expression, Expression]:
-    """Where a body begins."""
+    """The initial state of a body."""
     return _local("x", (1, 0)), maker.setting({}, {}).turned(_local("y", (1, 0), odd=True))
 
 
@@ -295,7 +295,7 @@ def _program(
 
 
 def _in_order(functions: Functions, fixed: Mapping[str, tuple[str, ...]]) -> list[Function]:
-    """The functions, each after those that it calls; records that each takes are found on the way.
+    """The functions, each after those that it calls; records that each takes are found along the way.
 
     `fixed` are the records of those that the game calls.
     """

@@ -25,10 +25,10 @@ class Number:
 
 @dataclass(frozen=True)
 class Field:
-    """A field of a record of the code, and what it is at first."""
+    """A field of a record of the code, and its initial value."""
 
     column: Column
-    # How many numbers it has, where it is a list.
+    # Its length, if it is a list.
     count: int = 0
 
 
@@ -37,7 +37,7 @@ class Program:
     """A program. `whole`: with our contact for boxes; else cut where the game moves.
 
     `entries` are the functions that the game calls; `course` has the lists of a course that are used, and `rows` the
-    columns of each type of row. `always` has what the trace shows that never changes in this tune.
+    columns of each type of row. `always` contains values of the trace that never change for this tune.
     """
 
     tune: Tune

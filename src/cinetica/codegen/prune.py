@@ -1,4 +1,4 @@
-"""Leave out what has no effect: values that nobody reads, fields of the state, functions and their parameters."""
+"""Dead code elimination: remove unread values, unneeded fields of the state, functions and parameters."""
 
 from __future__ import annotations
 
@@ -44,7 +44,7 @@ Functions = dict[str, Function]
 def pruned(
     functions: Mapping[str, Function], entries: Iterable[str], wanted: Iterable[str], algebra: Algebra
 ) -> Functions:
-    """The functions without what has no effect on the fields of the state that are `wanted`."""
+    """The functions without what does not affect the `wanted` fields of the state."""
     found, entries, wanted = dict(functions), tuple(entries), frozenset(wanted)
     while True:
         before = found
@@ -70,7 +70,7 @@ def _reachable(functions: Functions, entries: tuple[str, ...]) -> Functions:
 
 
 def _live_fields(functions: Functions, wanted: frozenset[str]) -> frozenset[str]:
-    """The fields of the state that are wanted, or read for something other than a field that nobody reads."""
+    """The fields of the state that are wanted, or read for anything but a field that nobody reads."""
     live = wanted
     while True:
         acting = _acting(functions, live)
@@ -81,7 +81,7 @@ def _live_fields(functions: Functions, wanted: frozenset[str]) -> frozenset[str]
 
 
 def _read_fields(facts: tuple[Fact, ...], live: frozenset[str], acting: frozenset[str]) -> set[str]:
-    """The fields of the state that statements with an effect on live fields read, by way of local variables too."""
+    """The fields of the state that statements with an effect on live fields read, also through local variables."""
     names: set[str] = set()
     while True:
         fields: set[str] = set()
@@ -96,7 +96,7 @@ def _read_fields(facts: tuple[Fact, ...], live: frozenset[str], acting: frozense
 def _matters(
     fact: Fact, live: frozenset[str], acting: frozenset[str], names: set[str], fields: set[str], reads: set[str]
 ) -> bool:
-    """Whether a statement has an effect on live fields or on these local variables, or returns; adds what it reads."""
+    """Whether a statement affects live fields or these local variables, or returns; adds what it reads."""
     matters = (
         fact.returns
         or not fact.sets_fields.isdisjoint(live)
@@ -126,20 +126,20 @@ def _sets(fact: Fact, live: frozenset[str]) -> bool:
 
 
 class _Pruner:
-    """Goes through a function from its end, with the local variables that are still read."""
+    """Goes backward through a function, keeping track of the live local variables."""
 
     def __init__(self, live: frozenset[str], acting: frozenset[str], algebra: Algebra) -> None:
         self.live, self.acting, self.algebra = live, acting, algebra
 
     def body(self, function: Function) -> Block:
-        """The body, without what has no effect."""
+        """The body without dead code."""
         made, _ = self.block(function.body, set())
         while made and made[-1] == Return():
             made = made[:-1]
         return made
 
     def block(self, block: Block, after: set[str]) -> tuple[Block, set[str]]:
-        """The block, and the local variables that it reads before it assigns to them."""
+        """The block, and the local variables that it reads before it assigns them."""
         made: list[Statement] = []
         needed = set(after)
         for statement in reversed(block):
@@ -148,7 +148,7 @@ class _Pruner:
         return kept(block, tuple(made)), needed
 
     def statement(self, statement: Statement, after: set[str]) -> tuple[list[Statement], set[str]]:
-        """What is left of a statement, and the local variables that are needed before it."""
+        """What remains of a statement, and the local variables that are live before it."""
         match statement:
             case Assign(target, value):
                 return self._assign(statement, target, value, after)
@@ -198,7 +198,7 @@ class _Pruner:
         return [statement], needed | _locals(value, *([target.index] if isinstance(target, Item) else []))
 
     def _effects(self, value: Expression) -> list[Statement]:
-        """What is left of a value that nobody reads: the calls in it that change something, under its conditions."""
+        """What remains of an unread value: the calls in it with side effects, under their conditions."""
         if not any(isinstance(each, Call) and each.function in self.acting for each in value.everything):
             return []
         match value:
@@ -242,7 +242,7 @@ class _Pruner:
 
 
 def _locals(*expressions: Expression) -> set[str]:
-    """The local variables, rows among them, that expressions read."""
+    """The local variables, including rows, that expressions read."""
     return set().union(*(each.locals for each in expressions))
 
 
@@ -281,7 +281,7 @@ def _changed(block: Block, change: object) -> Block:
 
 
 def _without_unused_results(functions: Functions, entries: tuple[str, ...]) -> Functions:
-    """Functions whose several results are never all used give fewer."""
+    """Functions return fewer results if some are never used."""
     used: dict[str, set[int]] = {}
     for function in functions.values():
         for statement in every(function.body):
@@ -293,7 +293,7 @@ def _without_unused_results(functions: Functions, entries: tuple[str, ...]) -> F
                     if isinstance(each, Call) and isinstance(statement, Do) and each is statement.value:
                         used.setdefault(each.function, set())
                     elif isinstance(each, Call) and not (isinstance(statement, AssignAll) and each is statement.value):
-                        # All of them, where a function passes them on.
+                        # All of them, if a function passes them on.
                         every_one = functions[each.function].results if each.function in functions else ()
                         used.setdefault(each.function, set()).update(range(len(every_one)))
     found = dict(functions)

@@ -1,15 +1,15 @@
-"""What the parts of the code do, in words and equations, by their functions in the kernel.
+"""Comments on the parts of the code, in words and equations, by their functions in the kernel.
 
-`up` is the way against gravity, whichever sign it has in the game; names are those of the code.
+`up` is the direction against gravity, whichever sign it has in the game; names are those of the code.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 
-# Over the statements of a part that is written in place, or a function that has no words of its own.
+# For the statements of an inlined part, or a function without a description of its own.
 EQUATIONS: Mapping[str, str] = {
-    # From the hands to the intent.
+    # From input to intent.
     "intend": "The intent: the way that the keys or the stick ask for, up to 1 long.",
     "shape_stick": "A stick after its dead zone and its curve.",
     "directed": "The way that both axes ask for, as the tune joins and turns them.",
@@ -89,7 +89,7 @@ EQUATIONS: Mapping[str, str] = {
     "look_at_shown": "The camera follows what is shown.",
 }
 
-# Descriptions of functions that stay functions, where the words above do not do.
+# Descriptions of functions that stay functions, where the comments above do not fit.
 FUNCTION_WORDS: Mapping[str, str] = {
     "begin": "Put the body down at (x, y), with the velocity and the facing that the state has.",
     "begin_in_game": "Begin at (x, y), with the velocity and the facing that the state has, standing or not.",
@@ -216,7 +216,7 @@ FUNCTION_WORDS: Mapping[str, str] = {
     "late_friction": "Friction, after the move: v moves toward 0 by friction · dt.",
 }  # fmt: skip
 
-# Descriptions of a course's rows.
+# Descriptions of the rows of a course.
 ROW_WORDS: Mapping[str, str] = {
     "rectangle": "A box; bottom is below top on the screen.",
     "line": "A slope from left to right: its ends, its rise over its run, and its angle in radians.",

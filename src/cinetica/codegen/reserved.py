@@ -1,4 +1,4 @@
-"""What cannot be a name in a language, and text that is safe in a comment of any of them."""
+"""Reserved words of each language, and text that is safe in comments of all of them."""
 
 from __future__ import annotations
 

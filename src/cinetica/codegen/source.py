@@ -1,4 +1,4 @@
-"""The kernel's functions as syntax trees, and what the names in them mean."""
+"""The kernel's functions as syntax trees, and the meaning of the names in them."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ class Source:
         return self.tree.body[1:] if ast.get_docstring(self.tree) is not None else self.tree.body
 
     def meaning(self, name: str) -> Any:
-        """What a name of the module stands for; NameError if there is none."""
+        """What a name of the module stands for; NameError if it is undefined."""
         if hasattr(self.module, name):
             return getattr(self.module, name)
         raise NameError(f"{self.module.__name__} knows no {name!r}")

@@ -1,7 +1,7 @@
-"""Specialise the kernel's functions: put in what is known, and drop what cannot happen.
+"""Specialise the kernel's functions: insert known values, and drop what cannot happen (partial evaluation).
 
-A function is gone through once for every set of known arguments. What its tree computes from known values becomes a
-constant, a branch that is known not to be taken is left out, and everything else becomes a statement of the code.
+A function is processed once for every set of known arguments. What its tree computes from known values becomes a
+constant, a branch known not to be taken is left out, and everything else becomes a statement of the code.
 """
 
 from __future__ import annotations
@@ -61,7 +61,7 @@ class Record:
 
 @dataclass(frozen=True)
 class Column:
-    """A column of a row, or a field of a record: its type, and whether it changes its sign where y points down."""
+    """A column of a row, or a field of a record: its type, and whether its sign changes if y points down."""
 
     name: str
     kind: Kind = "number"
@@ -72,16 +72,16 @@ class Column:
 # The results of a call that returns several.
 Results = tuple[Any, ...]
 Value = Expression | Record | Results
-# Answers in place of a function of the kernel; takes its arguments, and gives None where the function is to answer.
+# Replaces a function of the kernel; takes its arguments, and returns None if the function itself is to be used.
 Answer = Callable[[Sequence[Value]], Value | None]
 
 
 @dataclass
 class Setting:
-    """What is known of everything outside of the functions.
+    """What is known about everything outside the functions.
 
-    `members`: the fields of each record, or what they are known to be. `rows`: the columns of each type of row.
-    `answers`: what takes the place of a function of the kernel.
+    `members`: the fields of each record, or their known values. `rows`: the columns of each type of row.
+    `answers`: replacements for functions of the kernel.
     """
 
     algebra: Algebra
@@ -89,13 +89,13 @@ class Setting:
     members: Mapping[str, Mapping[str, Column | Expression]]
     rows: Mapping[str, tuple[Column, ...]]
     answers: Mapping[str, Answer] = field(default_factory=dict)
-    # Parameters that stay free even where they are known, so that one function serves all.
+    # Parameters that stay free even if they are known, so that one function serves all.
     free: Mapping[str, frozenset[str]] = field(default_factory=dict)
     # Values that fields of the state are assumed to have in every tick.
     always: Mapping[str, Constant] = field(default_factory=dict)
 
     def turned(self, value: Expression) -> Expression:
-        """What the kernel means by a value as the game has it: its negative where y points down."""
+        """The kernel's form of a value of the game: negated if y points down."""
         return self.algebra.negative(value) if self.y_down and value.odd else value
 
 
@@ -107,7 +107,7 @@ class Specialiser:
         # By name and known arguments: the function with all of its results, including known ones.
         self.functions: dict[str, Function] = {}
         self._made: dict[tuple[Any, ...], tuple[Function, Results]] = {}
-        # Functions that set a field, directly or through functions that they call.
+        # Functions that assign a field, directly or through functions that they call.
         self._acting: set[str] = set()
         # What has been assigned to each field of the state: a constant, or None for anything else.
         self.stored: dict[str, set[Constant | None]] = {}
@@ -117,9 +117,9 @@ class Specialiser:
         return self._specialised(source_of(function), arguments)[0]
 
     def call(self, source: Source, arguments: Sequence[Value]) -> tuple[Call | None, Results]:
-        """The call of a function, and its results as the kernel means them.
+        """The call of a function, and its results in the kernel's form.
 
-        None in place of the call if it does nothing and all is known.
+        None in place of the call if it has no effect and all results are known.
         """
         function, results = self._specialised(source, arguments)
         passed = [
@@ -145,7 +145,7 @@ class Specialiser:
         return isinstance(value, Expression) and (free or not isinstance(value, Constant))
 
     def store(self, name: str, value: Expression) -> None:
-        """Note what is assigned to a field of the state."""
+        """Record what is assigned to a field of the state."""
         known = replace(value, symbol="", unit=None, odd=False) if isinstance(value, Constant) else None
         self.stored.setdefault(name, set()).add(known)
 
@@ -166,7 +166,7 @@ class Specialiser:
         return self._made[key]
 
     def _name(self, source: Source, arguments: Sequence[Value]) -> str:
-        """A name for a function; one that is made for an axis is called by it."""
+        """A name for a function; if it is made for an axis, the axis is part of the name."""
         axis = dict(zip(source.parameters, arguments, strict=False)).get("axis")
         end = f"_{'xy'[int(axis.value)]}" if isinstance(axis, Constant) else ""
         return self._free_name(source.name + end)
@@ -181,7 +181,7 @@ class Specialiser:
 
 
 def _known(value: Value) -> Any:
-    """What a function is made for."""
+    """What a function is specialised to."""
     match value:
         case Record():
             return value
@@ -195,7 +195,7 @@ def _known(value: Value) -> Any:
 
 
 def _as_parameter(value: Expression, parameter: Parameter, setting: Setting) -> Expression:
-    """A value of the kernel's in the form in which the parameter takes it."""
+    """A value of the kernel in the form that the parameter takes."""
     return setting.algebra.negative(value) if setting.y_down and parameter.odd and parameter.rows is None else value
 
 
@@ -204,12 +204,12 @@ def _sets_fields(fact: Fact) -> bool:
 
 
 class _FunctionMaker:
-    """Goes through the tree of one function with some arguments known."""
+    """Specialises the tree of one function to some known arguments."""
 
     def __init__(self, specialiser: Specialiser, source: Source, arguments: Sequence[Value]) -> None:
         self.specialiser, self.setting, self.algebra = specialiser, specialiser.setting, specialiser.setting.algebra
         self.source, self.arguments = source, arguments
-        # The type of each local variable, inferred along the way; the first pass may need it too early.
+        # The type of each local variable, inferred along the way; the first pass may need it before it is inferred.
         self.types: dict[str, Column] = {}
         self.env: dict[str, Value] = {}
         self.out: list[Statement] = []
@@ -217,7 +217,7 @@ class _FunctionMaker:
         self.temporaries = 0
 
     def made(self, name: str) -> tuple[Function, Results]:
-        """The function, and what it returns as the kernel means it."""
+        """The function, and what it returns in the kernel's form."""
         if len(self.arguments) != len(self.source.parameters):
             raise CannotBeWritten(f"{self.source.name} is called with {len(self.arguments)} arguments")
         parameters = self._parameters()
@@ -282,7 +282,7 @@ class _FunctionMaker:
         return tuple(found)
 
     def _with_returns(self, body: Block, results: Results) -> Block:
-        """The body, whose returns give only what is not known, in the form of the results."""
+        """The body, whose returns contain only unknown results, in the form of the results."""
 
         def each(block: Block) -> Block:
             made: list[Statement] = []
@@ -340,7 +340,7 @@ class _FunctionMaker:
     # Statements.
 
     def _block(self, statements: Sequence[ast.stmt]) -> bool:
-        """Go through statements; whether nothing after them is reached."""
+        """Process statements; returns whether nothing after them is reached."""
         return any(self._statement(each) for each in statements)
 
     def _statement(self, node: ast.stmt) -> bool:
@@ -469,7 +469,7 @@ class _FunctionMaker:
         self.out.append(Assign(to, self._as_stored(value, known.odd)))
 
     def _assign_all(self, targets: list[ast.expr], values: tuple[Value, ...]) -> None:
-        """Assign all at once: what a later value reads must not have been assigned to before."""
+        """Assign all at once: no value may read what was assigned before it."""
         held = list(values)
         for place, target in enumerate(targets[:-1]):
             for later in range(place + 1, len(held)):
@@ -601,7 +601,7 @@ class _FunctionMaker:
         return self.algebra.logic(sign, terms)
 
     def _condition(self, node: ast.expr) -> Expression:
-        """A condition that is only asked if those before it hold."""
+        """A condition that is evaluated only if those before it hold."""
         before = len(self.out)
         found = self._expression(node)
         self._check_nothing_done(before, node)
@@ -655,7 +655,7 @@ class _FunctionMaker:
         return self.algebra.call(name, values)
 
     def _called(self, call: Call | None, results: Results, *, wanted: bool) -> Value:
-        """The results of a call as values; the call is made here if it gives several, or nothing that is not known."""
+        """The results of a call as values; the statement is made here if it has several results, or only known ones."""
         unknown = [each for each in results if not isinstance(each, Constant)]
         if call is None:
             return results[0] if len(results) == 1 else results

@@ -28,7 +28,7 @@ S = TypeVar("S", bound="_Statement")
 
 
 class _Statement:
-    """What all statements have; it is found out once for each."""
+    """The base class of statements; facts about a statement are computed once and cached."""
 
     @cached_property
     def fact(self: Statement) -> Fact:  # type: ignore[misc]
@@ -37,14 +37,14 @@ class _Statement:
 
     @cached_property
     def reads(self: Statement) -> tuple[Expression, ...]:  # type: ignore[misc]
-        """All expressions that are read in it, with their parts."""
+        """All expressions that are read in it, with their subexpressions."""
         own = [part for expression in own_expressions(self) for part in expression.everything]
         return (*own, *(part for block in blocks(self) for inner in block for part in inner.reads))
 
 
 @dataclass(frozen=True)
 class Assign(_Statement):
-    """One value for one variable or field."""
+    """Assigns one value to one variable or field."""
 
     target: Target
     value: Expression
@@ -52,7 +52,7 @@ class Assign(_Statement):
 
 @dataclass(frozen=True)
 class AssignAll(_Statement):
-    """The results of a call, each for a variable or field; None where a result is not used."""
+    """The results of a call, each for a variable or field; None if a result is not used."""
 
     targets: tuple[Target | None, ...]
     value: Call
@@ -60,7 +60,7 @@ class AssignAll(_Statement):
 
 @dataclass(frozen=True)
 class Do(_Statement):
-    """A call for what it does alone."""
+    """A call for its side effects alone."""
 
     value: Call
 
@@ -104,7 +104,7 @@ class Return(_Statement):
 
 @dataclass(frozen=True)
 class Remark(_Statement):
-    """What the statements after it do, in words; `name` is the function of the kernel that they come from."""
+    """A comment on the statements after it; `name` is the function of the kernel that they come from."""
 
     name: str
 
@@ -159,7 +159,7 @@ def _fact(statement: Statement) -> Fact:
 
 @dataclass(frozen=True)
 class Function:
-    """A function; `origin` is its name in the kernel, `name` the one that it has in the code."""
+    """A function; `origin` is its name in the kernel, `name` the one in the code."""
 
     name: str
     origin: str
@@ -177,7 +177,7 @@ class Function:
 
     @cached_property
     def local_reads(self) -> frozenset[str]:
-        """The local variables that it reads, parameters and rows among them."""
+        """The local variables that it reads, including parameters and rows."""
         own = (expression for statement in every(self.body) for expression in own_expressions(statement))
         return frozenset().union(*(each.locals for each in own))
 
@@ -188,7 +188,7 @@ class Function:
 
     @cached_property
     def form(self) -> tuple[object, ...]:
-        """What two functions have in common that do the same, whatever their units."""
+        """A key that is equal for two functions that do the same, whatever their units."""
 
         def plain(expression: Expression) -> Expression:
             expression = rebuilt(expression, plain)
@@ -204,12 +204,12 @@ class Function:
         )
 
     def with_body(self, body: Block) -> Function:
-        """The function with another body; itself, if the body has the same statements."""
+        """The function with another body, or the function itself if the statements are the same."""
         return self if kept(self.body, body) is self.body else replace(self, body=body)
 
 
 def blocks(statement: Statement) -> tuple[Block, ...]:
-    """The blocks in a statement."""
+    """The blocks of a statement."""
     match statement:
         case If(_, yes, no):
             return yes, no
@@ -219,7 +219,7 @@ def blocks(statement: Statement) -> tuple[Block, ...]:
 
 
 def every(block: Block) -> Iterator[Statement]:
-    """All statements of a block, and those in them."""
+    """All statements of a block, including nested ones."""
     for statement in block:
         yield statement
         for inner in blocks(statement):
@@ -245,18 +245,18 @@ def own_expressions(statement: Statement) -> tuple[Expression, ...]:
 
 
 def read(block: Block) -> Iterator[Expression]:
-    """All expressions in a block that are read, with their parts."""
+    """All expressions that a block reads, with their subexpressions."""
     for statement in block:
         yield from statement.reads
 
 
 def kept(before: tuple[T, ...], after: tuple[T, ...]) -> tuple[T, ...]:
-    """What was there before, where what is there after is the very same."""
+    """The original objects, if the new ones are identical."""
     return before if len(before) == len(after) and all(map(is_, before, after)) else after
 
 
 def _with_fields(statement: S, *values: object) -> S:
-    """The statement with these values of its fields; itself, where they stay as they are."""
+    """The statement with these values of its fields, or itself if they are unchanged."""
     names = statement.__match_args__  # type: ignore[attr-defined]
     same = all(getattr(statement, name) is value for name, value in zip(names, values, strict=True))
     return statement if same else type(statement)(*values)
@@ -287,9 +287,9 @@ def local_names(block: Block) -> set[str]:
 def mapped(
     statement: Statement, change: Callable[[Expression], Expression], inner: Callable[[Block], Block]
 ) -> Statement:
-    """The statement with `change` applied to its expressions, targets too, and `inner` to its blocks.
+    """The statement with `change` applied to its expressions, including targets, and `inner` to its blocks.
 
-    It is the same object where nothing changes, so that what was found out about it still holds.
+    It is the same object if nothing changes, so that cached facts about it still hold.
     """
 
     def target(of: Target) -> Target:
@@ -321,7 +321,7 @@ def mapped(
 
 
 def renamed(block: Block, names: dict[str, Expression]) -> Block:
-    """The block with expressions in place of local variables; those assigned to must become other local variables."""
+    """The block with expressions in place of local variables; assigned ones must become other local variables."""
 
     def change(expression: Expression) -> Expression:
         if isinstance(expression, Local) and expression.name in names:

@@ -1,4 +1,4 @@
-"""Make the code read as if written by hand: fewer names, plain conditions, calls passed on."""
+"""Make the code read as if written by hand: fewer names, plain conditions, direct returns of calls."""
 
 from __future__ import annotations
 
@@ -56,7 +56,7 @@ def _tidied(function: Function, algebra: Algebra) -> Function:
 
 
 class _Tidier:
-    """Goes through the blocks of a function."""
+    """Tidies the blocks of a function."""
 
     def __init__(self, reads: Counter[str], algebra: Algebra) -> None:
         self.reads, self.algebra = reads, algebra
@@ -106,7 +106,7 @@ class _Tidier:
         return statement
 
     def _joined(self, before: Statement, statement: Statement) -> Statement | None:
-        """Two conditions as one: the same twice, or one that the first has just decided; None if they are not."""
+        """Two conditions merged: identical ones, or one decided by the other; None if they are not."""
         if not (isinstance(before, If) and isinstance(statement, If)):
             return None
         if before.test == statement.test and not before.no and not _calls_program(before.test):
@@ -127,7 +127,7 @@ class _Tidier:
         return None
 
     def _passed_on(self, before: Statement, statement: Statement) -> Statement | None:
-        """The statement before, with what it sets for this one alone set for good; None if it does not."""
+        """The statement before, with the final value that this one alone sets; None if that does not apply."""
         if not (isinstance(statement, Assign) and isinstance(statement.value, Local)):
             return None
         name, target = statement.value.name, statement.target
@@ -138,7 +138,7 @@ class _Tidier:
         return _setting(before, name, target)
 
     def _returns(self, block: list[Statement]) -> Block:
-        """Without a condition whose both ways return the same."""
+        """The statements without a condition whose two branches return the same."""
         while len(block) >= 2:
             last, one = block[-1], block[-2]
             match one, last:
@@ -163,7 +163,7 @@ def _is_overwritten(before: Statement, statement: Statement) -> bool:
 
 
 def _decided(block: Block, name: str) -> bool | None:
-    """What a block sets the name to, last of all; None if it does not, or not to a constant."""
+    """The constant to which a block assigns the name last; None if it does not, or not a constant."""
     last = block[-1] if block else None
     if isinstance(last, Assign) and isinstance(last.target, Local) and last.target.name == name:
         return bool(last.value.value) if isinstance(last.value, Constant) else None
@@ -171,7 +171,7 @@ def _decided(block: Block, name: str) -> bool | None:
 
 
 def _may_change(block: Block, value: Expression) -> bool:
-    """Whether a block assigns to what the value reads, or calls something that might."""
+    """Whether a block assigns what the value reads, or calls something that might."""
     names = {(type(each), each.name) for each in value.everything if isinstance(each, Local | Member)}
     return any((type(each), getattr(each, "name", "")) in names for each in assigned(block)) or any(
         _calls_program(each) for each in read(block)
@@ -187,7 +187,7 @@ def _calls(value: Expression) -> bool:
 
 
 def _sets_last(statement: Statement, name: str, target: Target) -> bool:
-    """Whether each way through a statement sets the name, and then does nothing that the target has a part in."""
+    """Whether each path through a statement sets the name, and then does nothing that involves the target."""
     match statement:
         case Assign(Local(name=found), _):
             return found == name
@@ -239,7 +239,7 @@ def _setting(statement: Statement, name: str, target: Target) -> Statement:
 
 
 def short_names(functions: Functions) -> Functions:
-    """The functions with each local variable under its own name, and a number only where another has it."""
+    """The functions with each local variable under its own name, numbered only if another has it."""
     # In some languages a local variable would hide a function.
     plain = {re.sub(r"(_\d+)+$", "", name) for name in functions}
     return {name: _with_short_names(each, RECORDS | plain | functions.keys()) for name, each in functions.items()}

@@ -1,4 +1,4 @@
-"""What the fields of the kernel's records are: their kinds, their units, and which of them point up."""
+"""The fields of the kernel's records: their types, their units, and which of them point up."""
 
 from __future__ import annotations
 
@@ -70,7 +70,7 @@ def _unit(name: str, kind: Kind) -> Unit:
 
 
 def state_columns() -> dict[str, Column]:
-    """The fields of the state, but for the timers of presses, which are a list."""
+    """The fields of the state, except for the timers of presses, which are a list."""
     found = {}
     for name in STATE.names or ():
         if STATE[name].shape:
@@ -81,7 +81,7 @@ def state_columns() -> dict[str, Column]:
 
 
 def input_columns() -> dict[str, Column]:
-    """What the hands do, as the kernel has it."""
+    """The input, in the kernel's form."""
     odd = ("stick_y", "aim_y")
     kinds = {name: _kind(HAND[name]) for name in HAND.names or ()}
     return {name: Column(name, kind, BARE if kind == "number" else None, name in odd) for name, kind in kinds.items()}
@@ -126,11 +126,11 @@ HIT = {
     **{name: Column(name, "flag") for name in ("wall", "ceiling", "floor", "near_floor", "wall_x", "wall_y")},
     "slope": Column("slope", "number", BARE, odd=True), "rise_rate": Column("rise_rate", "number", SPEED, odd=True),
 }  # fmt: skip
-# What else the game reports about the place, before its move and after it.
+# What else the game reports about its surroundings, before and after the move.
 FROM_GAME = {name: Column(name, "flag") for name in ("over_net", "on_oneway")}
 FROM_GAME_AFTER = {name: Column(name, "flag") for name in ("in_oneway", "wall_left", "wall_right")}
 
-# What the code calls fields whose names are short in the kernel; as in a trace where it has them.
+# Names in the code for fields whose names are short in the kernel; as in a trace if it has them.
 RENAMED: Mapping[tuple[str, str], str] = {
     **{
         ("state", name): words

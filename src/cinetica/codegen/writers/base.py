@@ -1,4 +1,4 @@
-"""What all writers have in common: expressions with their operators, statements, and lines that fit."""
+"""What all writers share: expressions with their operators, statements, and line breaks."""
 
 from __future__ import annotations
 
@@ -73,18 +73,18 @@ NAMES = {name.upper(): f"MARK_{name.upper()}" for name in MARKS} | {
 
 @dataclass(frozen=True)
 class Text:
-    """Text of an expression, and how tightly it binds."""
+    """The text of an expression, and its precedence."""
 
     text: str
     binds: int = ATOM
 
     def inside(self, least: int) -> str:
-        """The text, in brackets if it binds less than this."""
+        """The text, in brackets if its precedence is lower than this."""
         return self.text if self.binds >= least else f"({self.text})"
 
 
 class Writer(ABC):
-    """Writes a program. A language says how its words, names and functions look."""
+    """Writes a program. A subclass for each language defines its words, names and functions."""
 
     suffix = ""
     indent = "    "
@@ -94,7 +94,7 @@ class Writer(ABC):
     functions: ClassVar[Mapping[str, str]] = {}
     reserved: frozenset[str] = frozenset()
     remark = "//"
-    # After a condition that is too long, its terms stand under each other.
+    # The terms of a condition that is too long are aligned below each other.
     true, false = "true", "false"
 
     def __init__(self, program: Program, name: str) -> None:
@@ -113,7 +113,7 @@ class Writer(ABC):
     # Names.
 
     def _free_name(self, number: Number) -> str:
-        """A name that no number before has: the game's may be what ours becomes in this language."""
+        """A unique name for a number: two names may become the same in this language."""
         given = self.program.conventions.names.get(number.parameter.id)
         name = self.allowed(given if given is not None else self.cased(number.parameter.name))
         while name in self.numbers.values():
@@ -121,17 +121,17 @@ class Writer(ABC):
         return name
 
     def cased(self, name: str) -> str:
-        """A name of ours in the language's way of writing names."""
+        """One of our names in the naming style of the language."""
         return name
 
     def allowed(self, name: str) -> str:
-        """The name, with a trailing _ where it is a word of the language."""
+        """The name, with a trailing _ if it is a reserved word of the language."""
         while name in self.reserved:
             name += "_"
         return name
 
     def number_name(self, number: Number) -> str:
-        """The name of a number: the game's own, as it is, or ours in the language's way."""
+        """The name of a number: that of the game unchanged, or ours in the style of the language."""
         return self.numbers[number.name]
 
     def field_name(self, record: str, name: str) -> str:
@@ -145,7 +145,7 @@ class Writer(ABC):
         return self.allowed(self.cased(name))
 
     def local_name(self, name: str) -> str:
-        """The name of a local variable; what the kernel calls h is the length of a tick."""
+        """The name of a local variable; the kernel's h is the length of a tick."""
         return self._names.get(name) or self.allowed(self.cased(name))
 
     def constant_name(self, symbol: str) -> str:
@@ -210,7 +210,7 @@ class Writer(ABC):
     pi = "PI"
 
     def symbol(self, constant: Constant) -> str:
-        """The name of a constant; the slack has one for each unit where they differ."""
+        """The name of a constant; the slack has one for each unit if they differ."""
         if constant.symbol == "SLACK":
             return slack_name(self.scales, constant.unit)
         return NAMES.get(constant.symbol, constant.symbol)
@@ -242,7 +242,7 @@ class Writer(ABC):
         return Text(f"{word}{self.text(of, SIGN)}", SIGN)
 
     def binary(self, left: Expression, operator: str, right: Expression) -> Text:
-        """Two values joined. The right one keeps its brackets: sums are made in the kernel's order."""
+        """Two values joined. The right one keeps its brackets, since sums are made in the kernel's order."""
         if operator in _BITS:
             return Text(f"{self.text(left, SIGN)} {operator} {self.text(right, SIGN)}", COMPARE)
         if operator == "**":
@@ -303,7 +303,7 @@ class Writer(ABC):
         self.declared_names = outside
 
     def remarks(self, words: str, depth: int) -> Iterator[str]:
-        """A comment, broken where it is too long."""
+        """A comment, wrapped if it is too long."""
         pad = self.indent * depth
         for line in wrapped(words, WIDTH - len(pad) - len(self.remark) - 1):
             yield f"{pad}{self.remark} {line}"
@@ -333,7 +333,7 @@ class Writer(ABC):
     stop = ";"
 
     def assign(self, target: Expression, value: Expression, depth: int) -> Iterator[str]:
-        """An assignment, by += and the like where the value begins with what is assigned to."""
+        """An assignment, by += and the like if the value begins with its target."""
         pad, name = self.indent * depth, self.text(target)
         if (
             self.updates
@@ -349,18 +349,18 @@ class Writer(ABC):
     updates = True
 
     def declared(self, target: Expression | None) -> str:
-        """What stands before a local variable where it is assigned to for the first time."""
+        """What precedes a local variable at its first assignment."""
         if isinstance(target, Local) and target.name in self.new_names:
             self.declared_names.add(target.name)
             return self.declaring(target)
         return ""
 
     def declaring(self, local: Local) -> str:
-        """What stands before a local variable that is declared."""
+        """What precedes a local variable in its declaration."""
         return ""
 
     def declaration(self, local: Local, depth: int) -> Iterator[str]:
-        """The declaration of a local variable that gets its value later."""
+        """The declaration of a local variable that is assigned later."""
         return iter(())
 
     def is_set_once(self, local: Local) -> bool:
@@ -368,12 +368,12 @@ class Writer(ABC):
         return self.writes[local.name] == 1
 
     def fitted(self, before: str, text: str, after: str) -> Iterator[str]:
-        """A line, broken before an operator or after a comma where it is too long."""
+        """A line, broken before an operator or after a comma if it is too long."""
         yield from broken(before, text, after, self.indent, self.words)
 
     @abstractmethod
     def assign_all(self, found: tuple[Expression | None, ...], value: Call, depth: int) -> Iterator[str]:
-        """The results of a call, each for its own."""
+        """Assign each result of a call."""
 
     @abstractmethod
     def condition(self, test: Expression, yes: Block, no: Block, depth: int, word: str = "if") -> Iterator[str]:
@@ -410,7 +410,7 @@ class Writer(ABC):
                 self._names[ours] = self.allowed(self.cased(better))
 
     def unused(self, function: Function) -> list[str]:
-        """What a function takes and does not use: the game calls it alike, whatever the tune needs."""
+        """Parameters that a function does not use: the game calls it in the same way, whatever the tune needs."""
         used = {
             part.record or part.name
             if isinstance(part, Rows)
@@ -428,13 +428,13 @@ class Writer(ABC):
         ]
 
     def words_of(self, function: Function) -> str:
-        """What a function does, in words."""
+        """The description of a function."""
         return FUNCTION_WORDS.get(function.origin) or EQUATIONS[function.origin]
 
     # The text around the code.
 
     def head(self) -> str:
-        """What the file is, and the conventions of its numbers."""
+        """The header comment of the file, with the conventions of its numbers."""
         program = self.program
         lines = [
             f"How {plain_text(program.tune.name)} moves, as code.",
@@ -458,7 +458,7 @@ class Writer(ABC):
         return "\n".join(lines)
 
     def numbers_of_the_move(self) -> list[str]:
-        """The numbers of the tune that are about contact, and left to the game, in its own units."""
+        """The numbers of the tune for contact, which is left to the game, in the game's units."""
         tune, conventions = self.program.tune, self.program.conventions
         values, inside = tune.values(), {each.parameter.id for each in self.program.numbers}
         found = []
@@ -472,10 +472,10 @@ class Writer(ABC):
         return found
 
     def number_comment(self, number: Number) -> str:
-        """The unit of a number in the code, its value where the game keeps another, and its meaning."""
+        """The unit of a number in the code, its value in the game if it differs, and its meaning."""
         parameter, conventions = number.parameter, self.program.conventions
         unit = code_unit(number, conventions)
-        # A factor says so itself.
+        # A factor explains itself.
         unit = "" if unit == "factor" else unit
         kept = to_game(parameter, self.program.tune.get(parameter.id), conventions, self.program.tune.values())
         other = ""
@@ -484,7 +484,7 @@ class Writer(ABC):
         return plain_text(f"{unit}{other}: {parameter.meaning}" if unit or other else parameter.meaning)
 
     def field_words(self, record: str, field: Field) -> str:
-        """What a field is, where the game has to know."""
+        """The description of a field that the game must know."""
         return FIELD_WORDS.get((record, field.column.name), "")
 
     def row_of(self, course: str) -> str:
@@ -496,7 +496,7 @@ class Writer(ABC):
         return pascal(row)
 
     def words_of_row(self, row: str) -> str:
-        """What a row is."""
+        """The description of a row."""
         return ROW_WORDS[row]
 
     # The features that the program uses.
@@ -512,7 +512,7 @@ class Writer(ABC):
         return dict(sorted(found.items(), key=lambda item: (item[1].kind, item[1].value, item[0])))
 
     def used_functions(self) -> set[str]:
-        """The functions of mathematics that are used."""
+        """The mathematical functions that are used."""
         return {
             each.function
             for function in self.program.functions
@@ -538,7 +538,7 @@ class Writer(ABC):
 
 
 def sentence(text: str) -> str:
-    """The text with a capital letter."""
+    """The text with a capital first letter."""
     return text[:1].upper() + text[1:]
 
 
@@ -551,7 +551,7 @@ def code_unit(number: Number, conventions: Conventions) -> str:
 
 
 def slack_name(scales: Scales, unit: Unit) -> str:
-    """The name of the slack of a unit: one for all where the game counts as we do."""
+    """The name of the slack of a unit: one for all if the game uses our units."""
     if scales.length == scales.time == 1 or (unit or BARE) == BARE:
         return "SLACK"
     names = {(1, 0): "LENGTH", (1, -1): "SPEED", (0, 1): "TIME", (0, -1): "RATE", (2, -2): "SQUARE"}

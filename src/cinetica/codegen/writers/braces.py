@@ -1,4 +1,4 @@
-"""What C, C# and JavaScript have in common."""
+"""What C, C# and JavaScript share."""
 
 from __future__ import annotations
 
@@ -18,12 +18,12 @@ TYPES = {"number": "double", "whole": "int", "flag": "bool"}
 class BracesWriter(Writer):
     """Writes blocks in braces."""
 
-    # C# puts the brace that opens a block on a line of its own.
+    # C# puts the opening brace of a block on a line of its own.
     own_line = False
     counter = "int"
 
     def opened(self, head: str, depth: int) -> Iterator[str]:
-        """The head of a block, and the brace that opens it."""
+        """The head of a block, with its opening brace."""
         pad = self.indent * depth
         if self.own_line:
             yield f"{pad}{head}"

@@ -262,7 +262,7 @@ class CWriter(TypedWriter):
         return repr(number.value)
 
     def commented_field(self, text: str) -> Iterator[str]:
-        """A comment over a field."""
+        """The comment on a field."""
         for line in self.commented(text):
             yield f"    {line}"
 

@@ -142,7 +142,7 @@ class CSharpWriter(TypedWriter):
         yield "    }"
 
     def summary(self, text: str, depth: int) -> Iterator[str]:
-        """A comment for documentation."""
+        """A documentation comment."""
         pad = self.indent * depth
         lines = [line for each in text.split("\n") for line in wrapped(each, WIDTH - len(pad) - 4)]
         safe = [line.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;") for line in lines]

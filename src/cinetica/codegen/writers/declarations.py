@@ -1,4 +1,4 @@
-"""Where local variables are declared, in languages that ask for it."""
+"""Where local variables are declared, in languages that require declarations."""
 
 from __future__ import annotations
 
@@ -49,7 +49,7 @@ class Declarations:
 
 
 def _touched(block: Block) -> Iterator[Local]:
-    """The local variables that a block assigns to or reads; first those that it assigns to, whose kind is right."""
+    """The local variables that a block assigns or reads; assigned ones first, since their type is right."""
     for each in [*assigned(block), *read(block)]:
         if isinstance(each, Local):
             yield each

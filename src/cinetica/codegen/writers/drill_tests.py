@@ -1,7 +1,7 @@
-"""A test program in each language: it runs the drills' hands through the code and compares what follows.
+"""A test program in each language, which runs the input of drills through the code and compares the results.
 
-Each is a small program of its own, made from `data/code_test_….j2`; it reads the files of `codegen/drills.py` that its
-command line names.
+Each is a small program made from `data/code_test_….j2`; it reads the files of `codegen/drills.py` named on its
+command line.
 """
 
 from __future__ import annotations
@@ -18,12 +18,12 @@ from cinetica.codegen.vocabulary import ROWS, SPEED
 from cinetica.codegen.writers.base import Writer
 from cinetica.model.conventions import Conventions, Per
 
-# The languages whose arithmetic and functions are those of the kernel to the bit.
+# The languages whose arithmetic and functions agree with the kernel to the bit.
 EXACT = ("c", "python")
 
 
 def tolerance(conventions: Conventions, language: str) -> float:
-    """How far the code may be off, as a share of a number: not at all, where it is exact and counts as we do."""
+    """The relative tolerance of the code: 0 if it is exact and uses our units."""
     if conventions.pixels_per_unit == 1 and conventions.per is Per.SECOND:
         return 0.0 if language in EXACT else 1e-12
     # Other units round differently.
@@ -61,7 +61,7 @@ def drill_test(writer: Writer, language: str, stem: str) -> str:
 
 
 def _least(program: Program, one: Compared) -> str:
-    """What the tolerance is a share of, at least: a unit, the top speed, or a radian in degrees."""
+    """The least reference of the tolerance: a unit, the top speed, or a radian in degrees."""
     if one.is_angle:
         return "57.3"
     if one.column.unit == SPEED:
@@ -92,7 +92,7 @@ def _call(writer: Writer, entry: str, *arguments: str) -> str:
 
 @cache
 def _template(language: str) -> jinja2.Template:
-    """The template of a language; text, so that nothing is escaped."""
+    """The template of a language; text, so nothing is escaped."""
     folder = Path(__file__).parents[2] / "data"
     environment = jinja2.Environment(
         loader=jinja2.FileSystemLoader(folder), trim_blocks=True, lstrip_blocks=True, keep_trailing_newline=True,
