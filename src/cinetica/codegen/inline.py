@@ -185,7 +185,7 @@ def tidied(expression: Expression, algebra: Algebra) -> Expression:
 
 
 def _returns_in_order(block: Block) -> bool:
-    """Whether each return ends the function by its position alone: none is in a loop, and nothing is duplicated for it."""
+    """Whether each return ends the function by its position alone: none is in a loop, none has to be duplicated."""
     for place, statement in enumerate(block):
         if isinstance(statement, For | Forever):
             if any(isinstance(each, Return) for each in every(statement.body)):

@@ -1,4 +1,4 @@
-"""What a text of any language assigns: names, constant values, units in comments, and what could not be read.
+"""What a text in any language assigns: names, constant values, units in comments, and what could not be read.
 
 TOML, JSON and CSV are read by their own parsers, Python by its own grammar, any other language by the tokens that
 Pygments finds in it. Constant arithmetic is evaluated; a constant that was named before may be used. Nothing is run.
@@ -64,7 +64,7 @@ class UnreadLine:
 
     @property
     def words(self) -> str:
-        """For the user, in one line."""
+        """One line for the user."""
         text = " ".join(self.text.split())
         return f"line {self.line}: “{text if len(text) <= 40 else text[:39] + '…'}”: {self.why}"
 
@@ -78,7 +78,7 @@ class Assignments:
 
 
 def read_assignments(text: str) -> Assignments:
-    """Read a text in whatever format it is; there is nothing in it if it assigns nothing."""
+    """Read a text in any of the formats; the result is empty if it assigns nothing."""
     for read in (_from_json, _from_toml, _from_csv):
         result = read(text)
         if result is not None and (result.found or result.unread):
@@ -95,7 +95,7 @@ def read_assignments(text: str) -> Assignments:
 
 
 def unit_in(words: str) -> str:
-    """The unit that a comment says: at its beginning, in brackets or behind “in”; empty if it says none."""
+    """The unit named in a comment: at its beginning, in brackets or after “in”; empty if there is none."""
     plain = words.strip(" \t#/*-;!<>")
     for found in _UNIT.finditer(plain):
         before = plain[: found.start()].rstrip().lower()
@@ -128,7 +128,7 @@ def _from_toml(text: str) -> Assignments | None:
 
 
 def _from_tree(content: object, text: str, units: Mapping[str, object]) -> Assignments | None:
-    """What dictionaries within each other say; lines and comments are looked up in the text."""
+    """The values in nested dictionaries; lines and comments are looked up in the text."""
     if not isinstance(content, dict):
         return None
     result, lines = Assignments(), text.splitlines()
@@ -307,12 +307,12 @@ def _from_tokens(text: str) -> Assignments:
 
 
 def _is_braced(text: str) -> bool:
-    """Whether a text is of the languages that divide whole numbers and end statements with a semicolon."""
+    """Whether a text is in one of the languages that divide whole numbers and end statements with a semicolon."""
     return bool(re.search(r";\s*(?://|/\*|$)|^\s*#\s*define\b", text, re.MULTILINE))
 
 
 def _lexer_name(text: str) -> str:
-    """Which of Pygments' lexers knows comments and strings as they are written here."""
+    """The Pygments lexer that knows comments and strings as they are written here."""
     for name, mark in (
         ("cpp", r"//|/\*|^\s*#\s*(?:define|include)\b|;\s*$"),
         ("lua", r"^\s*--|\blocal\s+\w+\s*=|\s--\s"),
@@ -439,7 +439,7 @@ def _assigned(part: Sequence[_Token], closed: str) -> Iterator[tuple[str, list[_
 
 
 def _expression(value: Sequence[_Token], known: Mapping[str, Quantity]) -> ast.expr:
-    """Evaluate a constant in Python's grammar; ValueError, in words, for anything else."""
+    """Evaluate a constant in Python's grammar; ValueError, with a reason, for anything else."""
     parts: list[str] = []
     for token in value:
         if token.kind == "number":
@@ -459,7 +459,7 @@ def _expression(value: Sequence[_Token], known: Mapping[str, Quantity]) -> ast.e
                 parts.pop()
         else:
             parts.append(token.text)
-    # What is left of a cast.
+    # The rest of a cast.
     return _number(re.sub(r"\(\s*\)", "", " ".join(parts)))
 
 

@@ -91,7 +91,7 @@ def mode_for(path: Path) -> int:
 
 def _keep_as_backup(path: Path) -> None:
     """Link the old content under a second name, then rename that to the backup: both exist at every moment."""
-    # In a folder of our own, where nobody can have put anything before.
+    # In a folder of our own, where nobody else can have put anything.
     with tempfile.TemporaryDirectory(dir=path.parent, prefix=f".{path.name[:40]}.") as folder:
         second = Path(folder) / "old"
         try:

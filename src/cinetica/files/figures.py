@@ -83,7 +83,7 @@ def stage_height(traces: Sequence[Trace], highest: float = HIGHEST) -> float:
 
 
 def channels_of(drill: Drill, traces: Sequence[Trace], columns: Sequence[str] = ()) -> tuple[list[Channel], str]:
-    """The channels to draw, those of these columns or the usual ones, and what is said of those that are left out.
+    """The channels to draw, those of these columns or the usual ones, and a note on those that are left out.
 
     A channel that stays 0 in every trace is left out, unless all do.
     """

@@ -24,7 +24,7 @@ LARGEST = 64 * 2**20
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "space"}
 # The fewest pixels per unit: with fewer, positions in a log would overflow.
 FEWEST_PIXELS = 1e-6
-# Two moments less than this apart, in s, are one.
+# Two moments closer than this, in s, are the same.
 ALMOST = 1e-7
 ROLES = ("frame", "time", "x", "y", "vx", "vy")
 SAMPLE = 60
@@ -153,7 +153,7 @@ def guess(text: str, conventions: Conventions) -> Layout:
 
 
 def _letters(name: str) -> tuple[str, str]:
-    """A column's name in small letters, with what stands in brackets and without it."""
+    """A column's name in lower case, with and without its part in brackets."""
     name = name.lower().replace("µ", "u")
     whole, bare = (re.sub(r"[^a-z]", "", each) for each in (name, re.sub(r"[(\[].*", "", name)))
     return whole, bare

@@ -1,4 +1,4 @@
-"""The game's numbers as numbers of a tune: which is which, what they are in our units, and what was misread.
+"""The game's numbers as numbers of a tune: which is which, their values in our units, and what could not be read.
 
 A number goes by its own name or the game's. One whose name only means the same is proposed, never taken unasked.
 """
@@ -98,14 +98,14 @@ class NumberFound:
 
 @dataclass(frozen=True)
 class Numbers:
-    """What was read of a text."""
+    """Everything read from a text."""
 
     entries: tuple[NumberFound, ...]
     unread: tuple[UnreadLine, ...]
 
     @property
     def values(self) -> dict[str, Value]:
-        """The values that go by their names, in our units, by id."""
+        """The values with known names, in our units, by id."""
         return {each.parameter.id: each.value for each in self.entries
                 if each.sure and each.parameter is not None and each.value is not None}  # fmt: skip
 

@@ -78,7 +78,7 @@ def figures(tune: Tune, conventions: Conventions, which: Which = Which.ALL, befo
 
 
 def _is_in_use(parameter: Parameter, values: Mapping[str, Value]) -> bool:
-    """Whether a curve is drawn, or any pose has a number of its own; all else is in use."""
+    """Whether a curve is drawn, or any pose number differs from its default; everything else counts as used."""
     if parameter.kind == "curve":
         return values[parameter.id] != parameter.default
     return parameter.group != "pose" or any(
@@ -95,7 +95,7 @@ def at_milestone(study: Study, tune: Tune, name: str = "") -> Tune | None:
 
 
 def _per_frame(parameter: Parameter, tune: Tune, conventions: Conventions) -> str:
-    """Under `mixed`, what such code adds to the velocity in a frame, in words."""
+    """Under `mixed`, what such code adds to the velocity each frame, in words."""
     if parameter.unit != "u/s²" or tune.stepping.time_base is not TimeBase.MIXED:
         return ""
     frames = conventions.rate if conventions.per is Per.FRAME else 1.0

@@ -144,7 +144,7 @@ def write_proof(study: Study, tune: Tune, folder: Path) -> list[Path]:
 
 
 def in_conventions_of(study: Study, layout: Layout) -> Study:
-    """The study with the conventions that a log tells: pixels, frames per second, direction of y, velocities."""
+    """The study with the conventions found in a log: pixels, frames per second, direction of y, velocities."""
     conventions = study.conventions.model_copy(update={
         "pixels_per_unit": layout.pixels_per_unit, "y_down": layout.y_down, "rate": layout.rate,
         "per": Per.FRAME if layout.per_frame else Per.SECOND,
@@ -154,7 +154,7 @@ def in_conventions_of(study: Study, layout: Layout) -> Study:
 
 @dataclass(frozen=True)
 class Checked:
-    """A verdict and its words."""
+    """A verdict and its wording."""
 
     verdict: Verdict
     lines: tuple[str, ...]

@@ -1,6 +1,6 @@
 """The tick of one tune, step by step, with its own numbers.
 
-It is enough to implement the tick without having seen this program.
+It is enough to implement the tick without knowing this program.
 """
 
 from __future__ import annotations

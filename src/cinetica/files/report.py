@@ -73,7 +73,7 @@ class Pinned:
 
 @dataclass(frozen=True)
 class Contents:
-    """What the report has of each drill: these columns of a trace as curves (none: the usual ones), and game logs."""
+    """The report's choice for each drill: these columns of a trace as curves (none: the usual ones), and game logs."""
 
     channels: tuple[str, ...] = ()
     logs: bool = True
@@ -134,7 +134,7 @@ def _numbers(tunes: Sequence[Tune], units: DisplayUnits) -> list[dict[str, objec
 
 
 def _measures(read: Sequence[tuple[Tune, dict[str, Reading]]], units: DisplayUnits) -> list[list[dict[str, object]]]:
-    """In two halves, to be set side by side if there are few tunes."""
+    """Split into halves, to be set side by side if there are few tunes."""
     rows: list[dict[str, object]] = []
     for measure in MEASURES:
         found = [readings.get(measure.id) for _, readings in read]

@@ -281,7 +281,7 @@ class DeskLink:
     # Receiving
 
     def receive(self) -> list[Event]:
-        """Read all that has come, and return what has happened."""
+        """Read everything received, and return what has happened."""
         events: list[Event] = []
         for _ in range(AT_ONCE):
             if self._socket is None:

@@ -1,4 +1,4 @@
-"""The frames that come from the game: put in order, with what was lost, doubled or late."""
+"""Frames received from the game, in order, with counts of lost, duplicate and late ones."""
 
 from __future__ import annotations
 

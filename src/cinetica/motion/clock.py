@@ -46,7 +46,7 @@ class Schedule(NamedTuple):
     shoves: NDArray[np.float64] = NO_SHOVES
 
     def on(self, course: Ground) -> Ground:
-        """A course with what the take brings for single ticks."""
+        """A course with the shoves and mouse moves of a take, which act in single ticks."""
         rare = len(self.mouse) or len(self.shoves)
         return course._replace(mouse=self.mouse, shoves=self.shoves) if rare else course
 

@@ -174,7 +174,7 @@ def touch_while_rising(s, p, ground, half):
 
 @compiled
 def show_late(s, p, before_vx, before_vy):
-    """What the row shows where contact comes late: the body's whole way into what blocks it, at its old velocity."""
+    """The row under late contact: the body's whole displacement into what blocks it, at its old velocity."""
     s.is_late = s.blocked_x or s.blocked_y
     s.shown_x = s.whole_x if s.blocked_x else s.x
     s.shown_y = s.whole_y if s.blocked_y else s.y
