@@ -211,6 +211,19 @@ def _function_at(tree: ast.AST, line: int) -> str:
     return max(found, key=lambda each: each.lineno).name if found else ""
 
 
+def _callers(source: str, function: str) -> set[str]:
+    """The functions of a module that call a function, directly or through others."""
+    functions = {node.name: node for node in ast.walk(ast.parse(source)) if isinstance(node, ast.FunctionDef)}
+    calls = {
+        name: {each.id for each in ast.walk(node) if isinstance(each, ast.Name)} for name, node in functions.items()
+    }
+    found, before = {function}, set[str]()
+    while found != before:
+        before = set(found)
+        found |= {name for name, called in calls.items() if called & found}
+    return found - {function}
+
+
 class Copy:
     """A copy of the tree to work on, with a cache of its own for the machine code."""
 
@@ -266,10 +279,16 @@ class Coverage:
         """The tests that run the line, the shortest first; of what is compiled all of the room, its module's first."""
         if mutant.is_compiled:
             named = self._own_tests_that_name(mutant.function.strip("_"))
+            nearby = {
+                test for each in _callers(mutant.text, mutant.function)
+                for test in self._own_tests_that_name(each.strip("_"))
+            }  # fmt: skip
 
-            def order(test: str) -> tuple[bool, bool, bool, float]:
+            def order(test: str) -> tuple[bool, bool, bool, bool, float]:
                 file = test.partition("::")[0]
-                return test not in named, mutant.path.stem not in file, "_against_" not in file, self._took(test)
+                # In plain Python the many runs of a comparison take longer than all other tests.
+                last = ("_against_" in file) == mutant.keeps_kernel
+                return test not in named, test not in nearby, mutant.path.stem not in file, last, self._took(test)
 
             return sorted(self._own_tests, key=order)
         by_line = self._data.contexts_by_lineno(str(self._root / mutant.path))
