@@ -2,7 +2,7 @@ from __future__ import annotations
 
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
-from PySide6.QtGui import QMouseEvent
+from PySide6.QtGui import QMouseEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
@@ -69,6 +69,16 @@ def drag(widget, start: QPoint, to: QPoint, *, modifier=Qt.KeyboardModifier.NoMo
         _move(widget, start + (to - start) * share, modifier)
     if release:
         QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, modifier, to)
+
+
+def turn_wheel(widget, x: int, y: int, modifier=Qt.KeyboardModifier.NoModifier, at: QPoint | None = None) -> None:
+    """Turn the wheel by eighths of a degree over a place, or over the middle of a widget."""
+    place = QPointF(widget.rect().center() if at is None else at)
+    event = QWheelEvent(
+        place, QPointF(widget.mapToGlobal(place)), QPoint(), QPoint(x, y), Qt.MouseButton.NoButton, modifier,
+        Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(widget, event)
 
 
 def key(window, which, modifier=Qt.KeyboardModifier.NoModifier) -> None:

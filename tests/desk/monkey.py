@@ -23,7 +23,7 @@ from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QTimer, qInstallMessageHandler
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -48,6 +48,7 @@ from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study, study_text
 from cinetica.model.tune import PARAMETERS
+from tests.desk.conftest import turn_wheel
 
 GARBAGE = (
     "", " ", "0", "-1", "7.5", "12,5", "1e999", "nan", "6t", "½", "٣", "x" * 300, "<b>bold</b>", "a\tb", "\u202eabc",
@@ -250,19 +251,8 @@ class Monkey:
 
     def do_wheel(self) -> None:
         if (widget := self._any_widget(visible_part=True)) is not None:
-            at = QPointF(self._within(widget))
-            turn, keys = QPoint(0, self.chance.choice([-120, 120, 960])), self.chance.choice(MODIFIERS[:6])
-            sent = QWheelEvent(
-                at,
-                QPointF(widget.mapToGlobal(at)),
-                QPoint(),
-                turn,
-                Qt.MouseButton.NoButton,
-                keys,
-                Qt.ScrollPhase.NoScrollPhase,
-                False,
-            )
-            QApplication.sendEvent(widget, sent)
+            at, keys = self._within(widget), self.chance.choice(MODIFIERS[:6])
+            turn_wheel(widget, 0, self.chance.choice([-120, 120, 960]), keys, at)
 
     def do_resize(self) -> None:
         self.window.resize(self.chance.randint(600, 1900), self.chance.randint(400, 1000))

@@ -2,8 +2,7 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtCore import QRectF, Qt
 
 from cinetica.desk.application import start
 from cinetica.desk.overview.card import Card
@@ -17,7 +16,7 @@ from cinetica.model.tune import PARAMETERS, parameter_by_id
 from cinetica.model.value_text import reading_text
 from cinetica.model.world_size import sized, world_size
 from cinetica.reading.survey.reach import outline
-from tests.desk.conftest import key
+from tests.desk.conftest import key, turn_wheel
 
 SIZES = (32.0, 100.0, 0.01)
 STUDY = shipped_study("harbour")
@@ -96,12 +95,7 @@ def test_wheel_and_keys_zoom_and_one_key_fits_the_course(opened):
     assert arena._scale == pytest.approx(usual * 1.25)
     key(play, Qt.Key.Key_Minus)
     assert arena._scale == pytest.approx(usual)
-    middle = QPointF(arena.rect().center())
-    turned = QWheelEvent(
-        middle, middle, QPoint(), QPoint(0, -240), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
-        Qt.ScrollPhase.NoScrollPhase, False,
-    )  # fmt: skip
-    arena.wheelEvent(turned)
+    turn_wheel(arena, 0, -240)
     assert arena._scale == pytest.approx(usual / 1.25**2)
     key(play, Qt.Key.Key_F)
     arena.grab()

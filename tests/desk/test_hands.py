@@ -1,14 +1,13 @@
 """The input lanes, edited in the real window by mouse and keyboard."""
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
 from cinetica.model import takes as edits
 from cinetica.model.take import Press
-from tests.desk.conftest import drag
+from tests.desk.conftest import drag, turn_wheel
 
 NONE, SHIFT, ALT = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier
 
@@ -166,32 +165,22 @@ def test_stick_lanes_are_step_curves_that_are_edited(window, qtbot):
     assert edits.pushes_of(hands.take, "stick") == ()
 
 
-def turned(widget, x, y, modifier=NONE):
-    """Turn the wheel by one step over the middle of a widget."""
-    at = QPointF(widget.rect().center())
-    event = QWheelEvent(
-        at, QPointF(widget.mapToGlobal(at)), QPoint(), QPoint(x, y), Qt.MouseButton.NoButton, modifier,
-        Qt.ScrollPhase.NoScrollPhase, False,
-    )  # fmt: skip
-    QApplication.sendEvent(widget, event)
-
-
 @pytest.mark.parametrize(("x", "y"), [(0, 120), (120, 0)])
 def test_a_wheel_zooms_about_the_mouse_and_with_shift_pans_back(hands, window, x, y):
     """Some mice turn sideways, as does Alt: that counts as well."""
     axis = window.page.axis
     axis.fit()
     start, end = axis.start, axis.end
-    turned(hands, x, y)
+    turn_wheel(hands, x, y)
     assert axis.end - axis.start == pytest.approx(0.85 * (end - start))
     assert axis.start > start
     assert axis.end < end
     # With space on either side.
     for _ in range(3):
-        turned(hands, x, y)
+        turn_wheel(hands, x, y)
     start, end = axis.start, axis.end
-    turned(hands, x, y, SHIFT)
+    turn_wheel(hands, x, y, SHIFT)
     assert axis.start == pytest.approx(start - 0.1 * (end - start))
     assert axis.end - axis.start == pytest.approx(end - start)
-    turned(hands, -x, -y, SHIFT)
+    turn_wheel(hands, -x, -y, SHIFT)
     assert (axis.start, axis.end) == pytest.approx((start, end))

@@ -1,6 +1,5 @@
 import pytest
-from PySide6.QtCore import QModelIndex, QPoint, QPointF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtCore import QModelIndex, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
@@ -10,7 +9,7 @@ from cinetica.desk.sheet.panel import HINT
 from cinetica.model.laws import LAWS
 from cinetica.model.tune import PARAMETERS, parameter_by_id
 from cinetica.model.value_text import value_text
-from tests.desk.conftest import key
+from tests.desk.conftest import key, turn_wheel
 from tests.desk.painted import anew, differing, on_screen, settle
 
 SPEED = "drive.top_speed"
@@ -94,12 +93,7 @@ def test_wheel_and_keys_step_the_current_number_as_one_edit(window, hand):
     spot = hand.spot(SPEED, "Wren")
     QTest.mouseClick(hand.view.viewport(), Qt.MouseButton.LeftButton, pos=spot)
     for _ in range(3):
-        port = hand.view.viewport()
-        event = QWheelEvent(
-            QPointF(spot), QPointF(port.mapToGlobal(spot)), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
-            Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
-        )  # fmt: skip
-        QApplication.sendEvent(port, event)
+        turn_wheel(hand.view.viewport(), 0, 120, at=spot)
     assert hand.value(SPEED, "Wren") == pytest.approx(7.8)
     QTest.keyClick(hand.view, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
     assert hand.value(SPEED, "Wren") == pytest.approx(7.9)

@@ -3,9 +3,8 @@
 import random
 
 import pytest
-from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
-from PySide6.QtGui import QCursor, QWheelEvent
-from PySide6.QtWidgets import QApplication
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt
+from PySide6.QtGui import QCursor
 
 from cinetica.desk import look
 from cinetica.desk.application import start
@@ -17,7 +16,7 @@ from cinetica.model.take import Press
 from cinetica.model.tune import parameter_by_id
 from cinetica.reading.alignment import ANCHORS
 from cinetica.reading.channels import PRESETS
-from tests.desk.conftest import Hand, drag
+from tests.desk.conftest import Hand, drag, turn_wheel
 from tests.desk.painted import anew, differing, on_screen, settle
 from tests.repetitions import TIMES
 
@@ -72,19 +71,8 @@ class Doing:
         port = self.random.choice(
             [page.stage.plot.viewport(), *(strip.plot.viewport() for strip in page.strips.strips), page.hands]
         )
-        at, turn = QPointF(port.rect().center()), QPoint(0, self.random.choice([-120, 120]))
         keys = self.random.choice([Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier])
-        sent = QWheelEvent(
-            at,
-            QPointF(port.mapToGlobal(at)),
-            QPoint(),
-            turn,
-            Qt.MouseButton.NoButton,
-            keys,
-            Qt.ScrollPhase.NoScrollPhase,
-            False,
-        )
-        QApplication.sendEvent(port, sent)
+        turn_wheel(port, 0, self.random.choice([-120, 120]), keys)
 
     def do_pan_the_stage(self) -> None:
         port = self.window.page.stage.plot.viewport()

@@ -227,14 +227,6 @@ def test_a_jump_in_closed_form(integrator, base, rate, v, g, run_speed):
     assert read["landing_speed"].value == pytest.approx(g * h * touch - v, rel=1e-3)
 
 
-def test_midpoint_jumps_are_the_same_at_every_rate():
-    for rate in (30, 60, 144):
-        tune = make_tune(stepping__integrator="midpoint", jump__jump_speed=12, gravity__gravity=40)
-        read = figures(tune, make_drill(length=120, rate=60, jump=[(10, 100)]), Clock(tick_rate=rate))
-        assert read["air_time"].value == pytest.approx(0.6, abs=1e-6)
-        assert read["jump_height"].value == pytest.approx(1.8, rel=1e-9)
-
-
 def test_a_jump_cut_off_by_the_end_is_not_counted():
     read = figures(make_tune(jump__jump_speed=12), make_drill(length=82, jump=[(10, 60), (80, 90)]))
     assert read["lowest_hop"].value == read["highest_hop"].value == read["jump_height"].value

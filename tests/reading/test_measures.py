@@ -15,19 +15,6 @@ def figures(tune, drill, rate=60):
 SPRINT = make_drill(length=120, right=[(5, 60)])
 
 
-def test_run_and_stop_on_a_ramp():
-    """99% of 6 u/s at 48 u/s² and back to 1% at 30 u/s²."""
-    read = figures(make_tune(drive__acceleration=48, drive__top_speed=6, drive__friction=30), SPRINT)
-    assert read["time_to_top_speed"].value == pytest.approx(5.94 / 48)
-    assert read["time_to_top_speed"].ticks == 8
-    assert read["stopping_time"].value == pytest.approx((6 - 0.06) / 30)
-    assert read["stopping_distance"].value == pytest.approx(sum(6 - 0.5 * n for n in range(1, 12)) / 60, abs=0.01)
-    assert read["top_speed_reached"].value == pytest.approx(6)
-    assert read["peak_acceleration"].value == pytest.approx(48)
-    assert "jump_height" not in read
-    assert "turn_time" not in read
-
-
 def test_times_move_smoothly_while_a_number_is_dragged():
     times = [
         figures(make_tune(drive__acceleration=40 + step / 10), SPRINT)["time_to_top_speed"].value for step in range(200)
@@ -36,38 +23,9 @@ def test_times_move_smoothly_while_a_number_is_dragged():
     assert all(0 < fall < 0.001 for fall in falls)
 
 
-def test_ease_reaches_99_percent_when_the_exponential_does():
-    read = figures(make_tune(drive__law="ease", drive__rate=20, drive__stop_rate=10), SPRINT, 1000)
-    assert read["time_to_top_speed"].value == pytest.approx(math.log(100) / 20, abs=1e-4)
-    assert read["stopping_time"].value == pytest.approx(math.log(100) / 10, rel=1e-3)
-
-
-def test_turn():
-    """From 6 u/s by 0.5 per tick to -5.94: 23.88 ticks; the overshoot is 5.5 + 5 + … + 0.5."""
-    tune = make_tune(drive__acceleration=30, drive__top_speed=6)
-    read = figures(tune, make_drill(length=150, right=[(0, 60)], left=[(60, 120)]))
-    assert read["turn_time"].value == pytest.approx(23.88 / 60)
-    assert read["turn_overshoot"].value == pytest.approx(0.5 * 66 / 60)
-
-
-def test_jump():
-    read = figures(make_tune(gravity__gravity=36, jump__jump_speed=12), make_drill(length=90, jump=[(10, 60)]))
-    assert read["jump_height"].value == pytest.approx(1.9)
-    assert read["time_to_apex"].value == pytest.approx(20 / 60)
-    assert read["time_to_apex"].ticks == 20
-    # Rows are symmetric around tick 19.5: back at 0 after 39 ticks.
-    assert read["air_time"].value == pytest.approx(39 / 60)
-    assert read["landing_speed"].value == pytest.approx(11.4, abs=0.61)
-
-
 def test_tap_and_hold_in_one_take():
     read = figures(make_tune(jump__cut_factor=0.5), make_drill(length=160, jump=[(0, 40), (80, 84)]))
     assert read["lowest_hop"].value < read["highest_hop"].value == read["jump_height"].value
-
-
-def test_jump_distance_over_flat_ground_is_speed_times_air_time():
-    read = figures(make_tune(drive__law="instant"), make_drill(length=120, right=[(0, 120)], jump=[(10, 60)]))
-    assert read["jump_distance"].value == pytest.approx(7 * read["air_time"].value)
 
 
 @pytest.mark.parametrize("latency", [0, 3])
@@ -86,14 +44,6 @@ def test_spare_grace_and_lost_presses():
     assert figures(make_tune(jump__coyote=0.0), ledge)["lost_presses"].value == 1
     landing = make_drill(length=60, start=(0, 0.5), jump=[(7, 30)])
     assert 0 <= figures(make_tune(), landing)["buffer_spare"].value < 0.1
-
-
-def test_diagonals():
-    hands = make_drill(view="top", length=120, right=[(0, 60)], up=[(40, 60)])
-    assert figures(make_tune("top", input__diagonal="free"), hands)["diagonal_ratio"].value == pytest.approx(
-        math.sqrt(2)
-    )
-    assert figures(make_tune("top"), hands)["diagonal_ratio"].value == pytest.approx(1, abs=0.01)
 
 
 def test_overlap_is_read_where_there_is_one():
