@@ -191,6 +191,10 @@ def test_half_pushes_and_the_modifier_give_no_straight_speed():
     slow = make_drill(view="top", length=90, right=[(0, 90)], modifier=[(0, 90)])
     for drill in (half, slow):
         assert "straight_speed" not in figures(make_tune("top"), drill)
+    # Full but for its response: 0.995³ is less than 99%.
+    nearly = make_drill(view="top", length=90, stick=[(0, 0.995, 0.0)])
+    assert "straight_speed" in figures(make_tune("top", input__curve=1.0, input__outer_zone=0.0), nearly)
+    assert "straight_speed" not in figures(make_tune("top", input__curve=3.0, input__outer_zone=0.0), nearly)
 
 
 # Jumps

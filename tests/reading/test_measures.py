@@ -36,12 +36,22 @@ def test_ticks_from_press_to_motion(latency):
     assert late["press_to_position"].value == latency + 1
 
 
+def test_a_fall_is_no_response_to_input():
+    """A press in the air answers to nothing; a push changes vx in the tick that reads it, three ticks late."""
+    high = {"start": (0.0, 9.0), "solids": (), "length": 40}
+    delays = ("press_to_velocity", "press_to_position")
+    assert not {*delays} & {*figures(make_tune(), make_drill(jump=[(5, 9)], **high))}
+    read = figures(make_tune(input__latency=3), make_drill(right=[(5, 40)], **high))
+    assert [read[id][:2] for id in delays] == [(3, (8, 9))] * 2
+
+
 def test_spare_grace_and_lost_presses():
     ledge = make_drill(length=60, start=(-1, 0), solids=((-10.0, -1.0, 0.0, 0.0),), right=[(0, 60)], jump=[(20, 40)])
     read = figures(make_tune(jump__coyote=0.2), ledge)
     assert 0 < read["coyote_spare"].value < 0.2
-    assert read["lost_presses"].value == 0
-    assert figures(make_tune(jump__coyote=0.0), ledge)["lost_presses"].value == 1
+    assert read["lost_presses"][:2] == (0, (0, 60))
+    # Pressed in row 21; the buffer of 0.1 s ends with the sixth tick after it.
+    assert figures(make_tune(jump__coyote=0.0), ledge)["lost_presses"][:2] == (1, (28, 28))
     landing = make_drill(length=60, start=(0, 0.5), jump=[(7, 30)])
     assert 0 <= figures(make_tune(), landing)["buffer_spare"].value < 0.1
 
