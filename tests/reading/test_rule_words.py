@@ -274,6 +274,11 @@ def test_late_contact_is_resolved_in_the_next_tick():
     trace = run(make_tune(**BOX, contact__late=True), drill)
     assert (trace["x"][16], trace["vx"][16]) == (pytest.approx(1.6), 6.0)
     adds_up(trace, range(1, len(trace)))
+    # In a wall halfway up a ramp only the displacement is put back; the velocity on a line is explained by itself.
+    on_ramp = make_drill(solids=[FLOOR, (4, 0, 5, 9)], slopes=[(2, 0, 8, 3)], right=[(0, 60)], length=50)
+    trace = run(make_tune(**BOX, contact__late=True), on_ramp)
+    assert trace["x"][36] < 3.5 < trace["x"][37]
+    adds_up(trace, range(1, len(trace)))
 
 
 # Slopes

@@ -299,6 +299,9 @@ def test_a_turn_without_a_stop_begins_where_it_slows_down():
     take = hands_of(logged(run(make_tune(), drill)), "side")
     assert take.keys.right == ((5, 40),)
     assert take.keys.left[0].start == 40
+    # So does one that slows down in a single tick.
+    abrupt = make_tune(drive__acceleration=600.0, drive__friction=600.0, drive__top_speed=15.0)
+    assert hands_of(logged(run(abrupt, drill)), "side").keys.left[0].start == 40
 
 
 def test_in_top_view_all_four_directions_are_found():
