@@ -302,6 +302,7 @@ def test_parquet_has_numbers_and_gaps(study, tmp_path):
         (("--vary", "gravity.gravitas=1:2:3"), "gravity.gravity"),
         (("--vary", "gravity.gravity=1:2"), "is not a range"),
         (("--vary", "gravity.gravity=a:2:3"), "is not a range"),
+        (("--vary", "gravity.gravity=1:2:3:lin"), "is not a range"),
         (("--vary", "gravity.gravity=1:nan:3"), "is not a range"),
         (("--vary", "gravity.gravity=-5:2:3"), "a number from 0"),
         (("--vary", "gravity.gravity=5,x"), "x” is not"),

@@ -59,6 +59,9 @@ def test_an_expired_press_is_described_with_its_frames():
     assert "A launches" in found.reason
     assert "its press at frame 4 expired after the buffer of 0.05 s" in found.reason
     assert found.reason.endswith("0.05 s, 6 ticks before it could launch (it lands at frame 13)")
+    # With 9 ticks of buffer it is lost in the very tick in which the other launches.
+    found = first_divergence(run(late, drill), run(make_tune(jump__buffer=0.15), drill), 0.05)
+    assert found.reason.endswith("B: its press at frame 4 expired after the buffer of 0.15 s")
 
 
 def test_a_press_after_the_coyote_time_is_described():

@@ -231,7 +231,7 @@ def test_a_sweep_without_chosen_figures_has_those_of_any_run():
     [
         (0.0, 10.0, [2, 4, 6, 8]), (0.0, 9.0, [1, 2, 3, 4, 5, 6, 7, 8]),
         (-4.0, 41.0, [0, 5, 10, 15, 20, 25, 30, 35, 40]),
-        (0.0, 0.9, [0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8]), (3.0, 3.0, []),
+        (0.0, 0.9, [0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8]), (3.0, 3.0, []), (-4.0, 6.0, [-2, 0, 2, 4]),
     ],
 )  # fmt: skip
 def test_levels_are_round_and_lie_between_the_least_and_the_greatest(least, greatest, found):

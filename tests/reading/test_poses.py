@@ -137,6 +137,8 @@ def test_changes_are_counted_and_the_shortest_pose_is_found():
     assert [(POSES[each.pose], each.short) for each in runs] == [
         ("idle", False), ("run", False), ("idle", False), ("walk", True), ("idle", False),
     ]  # fmt: skip
+    assert [each.start for each in runs] == pytest.approx([0, 10 * H, 40 * H, 50 * H, 53 * H])
+    assert [each.end for each in runs] == pytest.approx([10 * H, 40 * H, 50 * H, 53 * H, 80 * H])
     # Idle is held for 12 ticks, and so is the rest of the walk.
     held = make_tune(drive__law="instant", drive__top_speed=5.0, drive__modifier_speed=0.4, pose__hold=0.2)
     assert figures(held, drill)["shortest_pose"] == pytest.approx(12 * H)

@@ -5,11 +5,13 @@ from cinetica.model.clock import Clock
 from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.motion.records import MARKS
 from cinetica.motion.simulate import simulate_all
+from cinetica.reading import reading_off
 from cinetica.reading.batch_readings import BatchReadings
 from cinetica.reading.marks import Happening, happenings_at, marked_from
 from cinetica.reading.probes import probe_curve, probes
 from cinetica.reading.reading_off import read_off
 from cinetica.reading.spans import grace_spans, state_spans
+from cinetica.reading.sweeps import run_and_read
 from tests.builders import make_drill, make_tune, run
 
 LEDGE = ((-10.0, -1.0, 0.0, 0.0),)
@@ -74,6 +76,16 @@ def test_batch_figures_of_any_length_equal_single_figures():
         together = BatchReadings(traces)
         for place, trace in enumerate(traces):
             assert together.of(place) == read_off(trace)
+
+
+def test_figures_without_the_compiler_are_the_same(monkeypatch):
+    drill = make_drill(length=40, right=[(2, 30)], jump=[(5, 9)])
+    columns = {"drive.top_speed": [5.0, 7.0], "jump.jump_speed": [6.0, 8.0]}
+    compiled = run_and_read(make_tune(), drill, Clock(), columns)
+    monkeypatch.setattr(reading_off, "_reader", lambda: reading_off._plainly)
+    plain = run_and_read(make_tune(), drill, Clock(), columns)
+    for id, figures in compiled.items():
+        assert np.array_equal(plain[id], figures, equal_nan=True), id
 
 
 def test_traces_of_a_batch_equal_single_traces():

@@ -98,7 +98,7 @@ def test_an_invalid_value_is_refused_with_a_reason(id, value):
         varied(WREN, {id: [value]})
     if isinstance(value, float):
         with pytest.raises(ValueError, match=id):
-            varied(WREN, {id: np.array([1.0, value])})
+            varied(WREN, {id: np.array([1.0, value, 3.0])})
 
 
 def test_inputs_with_shifted_jumps_equal_those_of_shifted_takes():

@@ -305,10 +305,16 @@ def test_a_turn_without_a_stop_begins_where_it_slows_down():
 
 
 def test_in_top_view_all_four_directions_are_found():
-    drill = make_drill(view="top", length=120, right=[(5, 40)], up=[(50, 90)])
+    pressed = {"right": ((5, 30),), "up": ((35, 60),), "left": ((65, 90),), "down": ((95, 115),)}
+    drill = make_drill(view="top", length=120, **pressed)
     take = hands_of(logged(run(make_tune("top", drive__law="instant"), drill)), "top")
-    assert (take.keys.right, take.keys.up) == (((5, 40),), ((50, 90),))
-    assert not take.keys.left
+    assert {side: getattr(take.keys, side) for side in pressed} == pressed
+
+
+def test_a_start_up_a_slope_is_not_a_launch():
+    ramp = make_drill(length=60, right=[(5, 60)], slopes=[(0.5, 0, 30, 20)])
+    log = logged(run(make_tune(drive__acceleration=20.0), ramp))
+    assert launch_rows(np.array(log.vx), np.array(log.vy)) == []
 
 
 def test_a_still_log_has_no_input():
