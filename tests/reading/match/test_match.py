@@ -312,8 +312,9 @@ def test_in_top_view_all_four_directions_are_found():
 
 
 def test_a_start_up_a_slope_is_not_a_launch():
-    ramp = make_drill(length=60, right=[(5, 60)], slopes=[(0.5, 0, 30, 20)])
-    log = logged(run(make_tune(drive__acceleration=20.0), ramp))
+    stick = [(frame, 0.45 + frame / 100, 0.0) for frame in range(5, 55)]
+    ramp = make_drill(length=60, stick=stick, solids=(), slopes=[(-5, -2.5, 30, 15)])
+    log = logged(run(make_tune(drive__law="instant"), ramp))
     assert launch_rows(np.array(log.vx), np.array(log.vy)) == []
 
 
