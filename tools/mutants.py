@@ -2,11 +2,12 @@
 
 `python tools/mutants.py --count 200 --seed 1` works on copies of the tree. First the tests of each room are run once to
 find out which of them run which line (with coverage.py). Each mutant is then run against the tests that run its line,
-the shortest first, and is caught by the first test that fails. One that runs into the time limit is a survivor.
+the shortest first, and is caught by the first test that fails. One that runs into the time limit is not.
 
-What is compiled is run as plain Python, since to compile each mutant would take minutes; its tests are those in the
-room's own folder, first those that name the function, then those of its module, then those against an independent
-implementation. Of what reads figures only the reading is plain, on runs of the compiled kernel (`plain_figures.py`).
+Compiled code is run as plain Python, since compiling each mutant would take minutes. Its tests are those in the room's
+own folder, in this order: those that name the function, those that name a function that calls it, those of its module,
+and those against an independent implementation. When figures are read in plain Python, the kernel stays compiled
+(`plain_figures.py`), and comparisons come last since they take many runs.
 """
 
 from __future__ import annotations

@@ -47,6 +47,7 @@ class Courier:
 numbers = {"coyote": 0.1, "eager": True}
 made = Courier(friction=7.5)
 if (hops := 5): pass
+both = (taps := 3)
 """
 DECLARED = """extends Body
 @export var speed: float = 300.0 # px/s
@@ -71,7 +72,7 @@ TYPED = "class P { speed: number = 5; jump: number = 12; declared: number; }"
         (SCRIPT, {"MAX_RUN": 90, "gravity": 0.5, "jump": -5, "topSpeed": 300, "coyoteMs": 100}),
         (RUST, {"TOP_SPEED": 7.5, "JUMP": 12, "grip": 30}),
         (PYTHON, {"x": -10, "a": 1, "b": 2.5, "speed": 0.5, "jump": -5, "top_speed": 300, "gravity": 1, "coyote": 0.1,
-                  "eager": True, "friction": 7.5, "hops": 5}),
+                  "eager": True, "friction": 7.5, "hops": 5, "both": 3, "taps": 3}),
         (DECLARED, {"speed": 300, "jump_vel": -400, "GRAVITY": 0.5, "x": -10}),
         (LINES, {"top_speed": 7.5, "jump": 12}),
         (NESTED, {"top_speed": 7.5, "speed": 14.5, "coyote_ms": 60}),

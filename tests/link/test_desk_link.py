@@ -203,11 +203,14 @@ def test_a_restarted_game_or_desk_gets_everything_again(desk, game, games, harbo
     values = values_of(harbour.tune("Wren"), harbour.conventions)
     desk.show("Wren", values)
     linked(desk, game)
+    desk.pause(True)
     talk(desk, game, lambda: desk.is_settled)
+    assert desk.paused
     game.close()
     again = games()
     linked(desk, again)
     talk(desk, again, lambda: desk.is_settled)
+    assert not desk.paused
     assert again.numbers["top_speed"] == 7.5
     port = desk.port
     desk.close()
@@ -309,6 +312,9 @@ def test_a_run_uses_the_times_of_the_game_if_they_increase(harbour, given, kept)
     frames = [Frame(n, 0, n, given[n], ticks[n], 0.0, 0.0, 0.0, 0.0, 1, 0) for n in range(3)]
     log = logged_run(frames, harbour, harbour.drill("Quay sprint"), "Run")
     assert log.time == pytest.approx(kept, abs=1e-12)
+    assert len(logged_run(frames[:2], harbour, harbour.drill("Quay sprint"), "Run").time) == 2
+    with pytest.raises(ValueError, match="fewer than two frames"):
+        logged_run(frames[:1], harbour, harbour.drill("Quay sprint"), "Run")
 
 
 def test_requests_are_sent_one_after_the_other(desk, stranger):

@@ -63,7 +63,9 @@ def test_frames_are_in_order_on_any_network(count, seed):
     assert [each.number for each in frames.since(0)] == here
     assert frames.lost == here[-1] - len(here)
     assert frames.doubled == len(arriving) - len(here)
-    assert frames.gaps(1, here[-1]) == [number for number in range(1, here[-1]) if number not in here]
+    missing = [number for number in range(1, here[-1]) if number not in here]
+    assert frames.gaps(1, here[-1]) == missing
+    assert all(frames.gaps(number, number) == [number] for number in missing)
 
 
 def test_a_run_has_the_frames_since_its_start():

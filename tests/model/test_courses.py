@@ -90,6 +90,8 @@ def test_a_slope_is_hit_at_its_ends_and_on_its_line_only():
     assert handles_at(SLOPE, (4, 1.1), reach) == ()
     assert handles_at(SLOPE, (4, 1.5), reach) is None
     assert handles_at(SLOPE, (6.5, 2.25), reach) is None
+    # Level with an end, and above one.
+    assert handles_at(SLOPE, (4.2, 2.0), reach) is handles_at(SLOPE, (6, 1.2), reach) is None
 
 
 def test_an_end_of_a_slope_is_not_dragged_past_the_other():

@@ -29,6 +29,8 @@ def _compiled_run() -> Any:
     from cinetica.motion.step import run
 
     make_compilable()
+    # Columns of the rows of each kind.
+    solid, plank, net, line, zone, move, shove = GROUND_COLUMNS
 
     def entry(  # type: ignore[no-untyped-def]
         states, tunes, count, solids, n_solids, oneway, n_oneway, climb, n_climb, slopes, n_slopes,
@@ -36,9 +38,9 @@ def _compiled_run() -> Any:
         hands, dts, traces, rows, first,
     ):  # fmt: skip
         ground = Ground(
-            carray(solids, (n_solids, 4)), carray(oneway, (n_oneway, 4)), carray(climb, (n_climb, 4)),
-            carray(slopes, (n_slopes, 6)), carray(zones, (n_zones, 11)), carray(mouse, (n_mouse, 2)),
-            carray(shoves, (n_shoves, 3)),
+            carray(solids, (n_solids, solid)), carray(oneway, (n_oneway, plank)), carray(climb, (n_climb, net)),
+            carray(slopes, (n_slopes, line)), carray(zones, (n_zones, zone)), carray(mouse, (n_mouse, move)),
+            carray(shoves, (n_shoves, shove)),
         )  # fmt: skip
         s, p, trace = carray(states, (count,)), carray(tunes, (count,)), carray(traces, (count, rows))
         for i in range(count):

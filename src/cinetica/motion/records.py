@@ -180,8 +180,9 @@ class Ground(NamedTuple):
     shoves: NDArray[np.float64]
 
 
-# The columns of each.
+# How many columns each of them has.
 GROUND_COLUMNS = (4, 4, 4, 6, 11, 2, 3)
+ZONE_COLUMNS = GROUND_COLUMNS[Ground._fields.index("zones")]
 NO_MOUSE, NO_SHOVES = np.zeros((0, 2)), np.zeros((0, 3))
 
 
@@ -207,7 +208,7 @@ def _zones(zones: Sequence[Zone]) -> NDArray[np.float64]:
     rows = [
         (*zone.box, zone.speed, zone.acceleration, zone.friction, zone.gravity, zone.drag, *zone.push) for zone in zones
     ]
-    return np.array(rows, dtype=np.float64).reshape(-1, 11)
+    return np.array(rows, dtype=np.float64).reshape(-1, ZONE_COLUMNS)
 
 
 def _lines(slopes: Sequence[Slope]) -> NDArray[np.float64]:

@@ -14,7 +14,7 @@ import numpy as np
 from cinetica.machine.code import COUNT, POINTER, MachineCode
 from cinetica.motion.compiling import SOURCES, apart, copy_record, make_compilable
 from cinetica.motion.native import RUN
-from cinetica.motion.records import GROUND_COLUMNS, HAND, JUMP, STATE, TRACE, TUNE, Ground
+from cinetica.motion.records import GROUND_COLUMNS, HAND, JUMP, STATE, TRACE, TUNE, ZONE_COLUMNS
 from cinetica.reading.evidence import next_jump, note_pushes
 from cinetica.reading.facts import NOTES, PUSH, Facts, restart, run_on, tune_at
 from cinetica.reading.measures import MEASURES
@@ -85,7 +85,6 @@ def read_run(f, tune, wanted, out, runs):
 
 # The name under which this machine code finds the kernel's.
 KERNEL = "cinetica_run"
-ZONE_COLUMNS = GROUND_COLUMNS[Ground._fields.index("zones")]
 SIGNATURE = (
     POINTER, *5 * (COUNT,), POINTER, POINTER, POINTER, COUNT, POINTER, *6 * (POINTER,), *2 * (POINTER,),
     *3 * (POINTER,), *len(GROUND_COLUMNS) * (POINTER,),
