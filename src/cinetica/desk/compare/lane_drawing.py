@@ -51,7 +51,7 @@ class LaneDrawing:
         self._cache.paint(painter, QRectF(self._widget.rect()), look.color(look.palette().paper), layers)
 
     def _key_of(self, number: int, name: str) -> object:
-        """What a lane shows besides what all have in common."""
+        """What a lane shows in addition to what all lanes share."""
         assert self._editor.take is not None
         holder = self._editor.take.keys if name in KEYS else self._editor.take
         here = number == self._editor.current and self._widget.hasFocus()

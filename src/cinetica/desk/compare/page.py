@@ -443,12 +443,12 @@ def _strip_of(name: str) -> Channel | Phase | None:
 
 
 def _words_of(drill: Drill) -> tuple[object, ...]:
-    """What the note says of a drill, besides its course."""
+    """The part of the note that does not depend on the course."""
     return drill.name, drill.note, drill.view, drill.start
 
 
 def _warning(session: Session) -> str:
-    """What is odd about the course, though it can be run."""
+    """A remark on an unusual course, which can be run all the same."""
     drill = session.drill
     if drill is None:
         return ""

@@ -13,7 +13,7 @@ from cinetica.model.courses import FARTHEST, within
 from cinetica.model.study import FASTEST, Drill
 from cinetica.model.world_size import world_size
 
-# What a drag of the start takes hold of.
+# The handles of the start.
 START, VELOCITY, HEADING = "start", "velocity", "heading"
 NUMBERS = "x y, velocity x y, heading"
 # Length of the heading's line in u, and a step of the velocity in u/s, for a body of the usual size; in degrees, what a
@@ -82,7 +82,7 @@ class StartEditor:
             self._set({"start_heading": round(turn / TURN) * TURN + 0.0})
 
     def _speed(self, way: float) -> float:
-        """The velocity whose arrow is as long as a way, on a round step."""
+        """The component of a velocity whose arrow has this length, rounded to a step."""
         step = STEP * self._size
         return _limited(round(way / VELOCITY_SCALE / step) * step)
 

@@ -39,7 +39,7 @@ class States(TuneLanes):
         """Everything that a lane shows of a trace: most drags change the path, not the events on it."""
         trace, take = shown.trace, shown.trace.drill.take
         _times, happened, _places, turns = trace.events
-        # The times of all rows, which follow from these but in a log.
+        # Only a log has times that do not follow from these.
         times = trace["time"].tobytes() if trace.logged else (trace.clock, take.rate, take.length)
         first = trace.value("state", 1) if len(trace) > 1 else None
         return shown.place, times, first, turns, happened, trace.drill.view, shown.tune.jump

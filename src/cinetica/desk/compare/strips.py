@@ -147,7 +147,7 @@ class Readout(QWidget):
         self.setAccessibleName(f"Readout of {channel.label}")
         self._cache = LayerCache()
         self._shown_lines: list[tuple[int, str, str]] = []
-        # What was last seen to say just that.
+        # The values that were last found to give the same text.
         self._seen: object = None
 
     def lines(self) -> list[tuple[int, str, str]]:

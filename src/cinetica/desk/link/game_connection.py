@@ -53,7 +53,7 @@ class GameConnection(QObject):
         self._notifier: QSocketNotifier | None = None
         # Changes of the game that wait for the end of a drag here.
         self._waiting: list[Changed] = []
-        # What the game has said of a frame last.
+        # The last event of a frame that the game has reported.
         self._mark: Marked | None = None
         self._shown_rows = -1
         self._tick = QTimer(self, interval=TICK_MS)
@@ -331,7 +331,7 @@ class GameConnection(QObject):
             return f"It does not know {rest} numbers, all at their default."
         return f"It does not know {named}" + (f", and {rest} that are at their default." if rest else ".")
 
-    # What the document tells its observers
+    # Observing the document
 
     def edit_begun(self, name: str, *, joins: bool) -> None:
         """An edit begins."""

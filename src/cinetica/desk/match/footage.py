@@ -1,4 +1,4 @@
-"""Reading a curve off pictures: frame by frame, with the feet clicked and followed, into a log of the drill."""
+"""Reading a curve from pictures: frame by frame, the feet are clicked or tracked, and become a log of the drill."""
 
 from __future__ import annotations
 
@@ -115,7 +115,7 @@ class ReadPictures(Dialog):
         self.session = session
         self.footage: Footage | None = None
         self.frame = 0
-        # The feet that were clicked, and those that were only followed to.
+        # The feet that were clicked, and those that were only tracked.
         self.feet: dict[int, Point] = {}
         self.proposed: dict[int, Point] = {}
         self.view = PictureView()

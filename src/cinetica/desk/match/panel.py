@@ -56,7 +56,7 @@ class MatchPanel(Dialog):
         self.session, self.wanted_editor = session, wanted
         self.answer: Match | None = None
         self._stops = False
-        # What the answer is of, and the drill whose presses were found for it.
+        # The problem that the answer belongs to, and the drill whose presses were found for it.
         self._drill: Drill | None = None
         self._derived: Drill | None = None
         self._filling = False
@@ -151,7 +151,7 @@ class MatchPanel(Dialog):
         return next((tune for _, tune in self.session.tunes if tune.name == self.begins.currentText()), None)
 
     def _renew(self) -> None:
-        """List what can be wanted and begun with on the current drill."""
+        """List the possible curves and starting tunes of the current drill."""
         drill = self.session.drill
         logs, tunes = [log.name for log in self.session.logs], [tune.name for _, tune in self.session.tunes]
         drawn = [DRAWN] if drill is not None and drill.wanted else []

@@ -147,7 +147,7 @@ class Card:
     def _areas(self, content: Content, wide: int, more: int) -> list[QRectF]:
         """The stage and the curves, in pixels of the card; `more` height is divided among them.
 
-        The room of a curve that is left out is the stage's.
+        The stage also gets the space of curves that are left out.
         """
         line, margin = look.height(8), look.px(MARGIN)
         top = look.height(9, bold=True) + 2.0 * margin
@@ -300,7 +300,7 @@ def _rounded(low: float, high: float) -> tuple[float, float]:
 
 
 def shown_columns(columns: tuple[str, ...], runs: Sequence[TuneRun]) -> tuple[str, ...]:
-    """The curves that say something on a drill: those that stay 0 are left out, unless all do."""
+    """The curves worth showing on a drill: those that stay 0 are left out, unless all do."""
     return tuple(moving(columns, [run.trace for run in runs])) or columns[:1]
 
 
