@@ -9,7 +9,7 @@ import pytest
 from cinetica.files import study_json
 from cinetica.files.game_csv import Layout, guess, logged
 from cinetica.files.game_numbers import read_numbers
-from cinetica.files.reading import Refused
+from cinetica.files.reading import Refused, read_bytes
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study
 from cinetica.model.conventions import Conventions
@@ -97,6 +97,14 @@ def test_a_file_too_large_is_refused_before_it_is_read(tmp_path):
         file.truncate(study_json.LARGEST + 1)
     with pytest.raises(Refused, match="larger than"):
         study_json.read_study(path)
+
+
+def test_a_file_may_be_as_large_as_its_limit(tmp_path):
+    path = tmp_path / "file"
+    path.write_bytes(b"12345")
+    assert read_bytes(path, 5, "split it") == b"12345"
+    with pytest.raises(Refused, match="larger than 0 MiB; split it"):
+        read_bytes(path, 4, "split it")
 
 
 def test_a_folder_and_a_missing_file_are_refused(tmp_path):

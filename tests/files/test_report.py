@@ -7,6 +7,7 @@ import pytest
 from weasyprint import HTML
 
 from cinetica.files import report
+from cinetica.files import report_page as page
 from cinetica.files.figures import channels_of, curves_svg, stage_svg
 from cinetica.files.report import Contents, report_html, write_report
 from cinetica.files.shipped import shipped_study
@@ -178,6 +179,18 @@ def test_each_drill_has_one_page_with_all_its_figures_below_its_curves(paper):
     first = page.index('<section class="drill">')
     pages = HTML(string=page[page.index("<style>") : page.index("</head>")] + page[first : page.rindex("</section>")])
     assert len(pages.render().pages) == len(names)
+
+
+@pytest.mark.parametrize("paper", ["A4", "Letter"])
+def test_a_full_page_leaves_nothing_over(paper):
+    """Heading, paragraphs of one and two lines, figures with their numbers, and two tables add up to the paper."""
+    words, rows, lanes, strips = ("short", "x" * (page.LETTERS + 1)), (9, 4), 5, 3
+    stage, strip = page.heights(paper, words, 120.0, lanes, strips, rows)
+    assert page.LEAST_STRIP < strip < page.STRIP
+    figures = stage + strips * (strip + page.TITLE) + 2 * (page.TOP + page.BOTTOM) + page.LANE * lanes + 4
+    wide, high = page.ROOM[paper]
+    text = page.HEADING + 2 * page.PARAGRAPH + 3 * page.LINE + 2 * page.FIGURE + 2 * page.TABLE + page.ROW * sum(rows)
+    assert figures * wide / page.WIDTH + text == pytest.approx(high)
 
 
 def test_constant_zero_curves_are_named_instead_of_drawn():

@@ -1,4 +1,4 @@
-"""Functions of the model, one at a time: drawn curves, shares, handles of shapes, and names that nobody knows."""
+"""Functions of the model, one at a time: drawn curves, shares, handles of shapes, limits, unknown names."""
 
 import math
 from contextlib import nullcontext
@@ -6,10 +6,14 @@ from contextlib import nullcontext
 import pytest
 from pydantic import ValidationError
 
-from cinetica.model.course import Rectangle
+from cinetica.model.course import Course, Rectangle
 from cinetica.model.courses import handles_at
 from cinetica.model.curves import Point, height_at, with_point, with_point_moved, without_point
+from cinetica.model.quantity import LONGEST, Units, quantity
 from cinetica.model.rate_shares import rate_from_share
+from cinetica.model.take import Push, Take
+from cinetica.model.takes import stick_at
+from cinetica.model.targets import Target
 from cinetica.model.tune import Tune
 from cinetica.model.words import MOST_LISTED, unknown
 
@@ -71,3 +75,28 @@ def test_an_unknown_name_is_answered_with_similar_ones_or_all():
     listed = unknown("tune", "Wren", many)
     assert listed.endswith(f"{many[MOST_LISTED - 1]}, …")
     assert unknown("tune", "Wren", many[:MOST_LISTED]).endswith(many[MOST_LISTED - 1])
+
+
+def test_a_large_target_has_a_slack_in_proportion():
+    target = Target(measure="top_speed_reached", low=-2e6, high=1e6)
+    for value, miss in ((1e6 + 5e-4, 0), (1e6 + 2e-3, 2e-3), (-2e6 - 1e-3, 0), (-2e6 - 4e-3, -4e-3)):
+        assert target.misses_by(value) == pytest.approx(miss, abs=1e-6), value
+
+
+def test_a_push_holds_from_its_frame_on():
+    take = Take(length=20, stick=(Push(5, 0.5, 0.25), Push(10, -1.0, 0.0)))
+    found = [stick_at(take, "stick", frame) for frame in (4, 5, 9, 10, 19)]
+    assert found == [(0, 0), (0.5, 0.25), (0.5, 0.25), (-1, 0), (-1, 0)]
+
+
+def test_a_number_may_be_as_long_as_its_limit():
+    long = "1.".ljust(LONGEST, "0")
+    assert quantity(long, Units()).value == 1
+    with pytest.raises(ValueError, match="too long"):
+        quantity(f"{long}0", Units())
+
+
+@pytest.mark.parametrize("box", [(0, 0, 0, 1), (0, 0, 1, 0), (1, 0, 0, 1)])
+def test_a_solid_has_a_width_and_a_height(box):
+    with pytest.raises(ValidationError):
+        Course(solids=(Rectangle(*box),))
