@@ -181,10 +181,10 @@ def test_each_drill_has_one_page_with_all_its_figures_below_its_curves(paper):
     assert len(pages.render().pages) == len(names)
 
 
-@pytest.mark.parametrize("paper", ["A4", "Letter"])
-def test_a_full_page_leaves_nothing_over(paper):
+@pytest.mark.parametrize(("paper", "rows"), [("A4", (9, 4)), ("Letter", (5, 3))])
+def test_a_full_page_leaves_nothing_over(paper, rows):
     """Heading, paragraphs of one and two lines, figures with their numbers, and two tables add up to the paper."""
-    words, rows, lanes, strips = ("short", "x" * (page.LETTERS + 1)), (9, 4), 5, 3
+    words, lanes, strips = ("short", "x" * (page.LETTERS + 1)), 5, 3
     stage, strip = page.heights(paper, words, 120.0, lanes, strips, rows)
     assert page.LEAST_STRIP < strip < page.STRIP
     figures = stage + strips * (strip + page.TITLE) + 2 * (page.TOP + page.BOTTOM) + page.LANE * lanes + 4

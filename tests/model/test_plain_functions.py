@@ -9,7 +9,7 @@ from pydantic import ValidationError
 from cinetica.model.course import Course, Rectangle
 from cinetica.model.courses import handles_at
 from cinetica.model.curves import Point, height_at, with_point, with_point_moved, without_point
-from cinetica.model.quantity import LONGEST, Units, quantity
+from cinetica.model.quantity import HIGHEST_POWER, LONGEST, Units, quantity
 from cinetica.model.rate_shares import rate_from_share
 from cinetica.model.take import Push, Take
 from cinetica.model.takes import stick_at
@@ -87,6 +87,12 @@ def test_a_push_holds_from_its_frame_on():
     take = Take(length=20, stick=(Push(5, 0.5, 0.25), Push(10, -1.0, 0.0)))
     found = [stick_at(take, "stick", frame) for frame in (4, 5, 9, 10, 19)]
     assert found == [(0, 0), (0.5, 0.25), (0.5, 0.25), (-1, 0), (-1, 0)]
+
+
+def test_powers_go_up_to_their_limit():
+    assert quantity(f"2 ** {HIGHEST_POWER}", Units()).value == 2**HIGHEST_POWER
+    with pytest.raises(ValueError, match="number"):
+        quantity(f"2 ** {HIGHEST_POWER + 1}", Units())
 
 
 def test_a_number_may_be_as_long_as_its_limit():

@@ -8,7 +8,7 @@ from pydantic import ValidationError
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import parse_study, study_text
 from cinetica.model import editing
-from cinetica.model.targets import Target, range_from_text, range_words, split_all
+from cinetica.model.targets import Target, range_from_text, range_words, split_all, split_everywhere
 
 STUDY = shipped_study("harbour")
 HOP = "Rooftop hop"
@@ -51,6 +51,8 @@ def test_a_range_may_end_with_for_all():
     assert split_all("2.5…2.7 all") == ("2.5…2.7", True)
     assert split_all("none for all") == ("none", True)
     assert split_all(">= 2") == (">= 2", False)
+    assert split_everywhere("2…3 on every drill") == split_everywhere("2…3, everywhere") == ("2…3", True)
+    assert split_everywhere("2…3 all") == ("2…3 all", False)
 
 
 ends = st.one_of(st.none(), st.integers(-(10**6), 10**6).map(lambda whole: whole / 1000))
