@@ -17,6 +17,11 @@ from tests.motion.test_step import random_tune
 from tests.reference import run_reference
 
 
+def more(seeds):
+    """Seeds for `make thorough`."""
+    return [pytest.param(seed, marks=pytest.mark.thorough) for seed in seeds]
+
+
 def compare(tune, drill, clock):
     trace, rows = simulate(tune, drill, clock), run_reference(tune, drill, clock)
     assert len(trace) == len(rows)
@@ -143,7 +148,7 @@ def clock_of(seed):
     ).clock
 
 
-@pytest.mark.parametrize("seed", range(240))
+@pytest.mark.parametrize("seed", [*range(120), *more(range(120, 240))])
 def test_random_studies_agree(seed):
     chance = random.Random(seed)
     view = ("side", "top")[seed % 2]
@@ -151,7 +156,9 @@ def test_random_studies_agree(seed):
 
 
 # The last five of them turn at right angles, or exactly reach a wall.
-@pytest.mark.parametrize("seed", [*range(10_000, 10_150), 10_519, 16_007, 200_401, 203_379, 206_303])
+@pytest.mark.parametrize(
+    "seed", [*range(10_000, 10_075), *more(range(10_075, 10_150)), 10_519, 16_007, 200_401, 203_379, 206_303]
+)
 def test_mostly_default_studies_agree(seed):
     """Zeros, ones and round numbers meet, which random values seldom do."""
     chance = random.Random(seed)
