@@ -190,6 +190,13 @@ def test_a_foreign_folder_of_parts_is_kept(study, tmp_path, more):
     assert (parts / "0000000000000007.parquet").read_bytes() == b"mine"
 
 
+def test_a_file_in_place_of_the_parts_is_kept(study, tmp_path):
+    mine = tmp_path / "table.parquet.parts"
+    mine.write_bytes(b"mine")
+    assert "is there, and not of a sweep" in one_line(run(study, *VARY, "-o", tmp_path / "table.parquet"))
+    assert mine.read_bytes() == b"mine"
+
+
 def test_a_foreign_file_among_the_parts_is_kept(study, tmp_path, monkeypatch, small_chunks):
     out = tmp_path / "table.parquet"
     interrupt(monkeypatch, study, out)

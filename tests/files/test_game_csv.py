@@ -74,14 +74,15 @@ OURS = np.arange(90) / 60
 
 @pytest.mark.parametrize(("pixels", "sign", "per"), [(1, 1, 1), (32, -1, 60), (16, 1, 60), (100, -1, 1)])
 def test_units_are_guessed_by_the_size_of_the_motion(pixels, sign, per):
-    """The same jump in another game's numbers: scale, direction and velocities are inferred from their size."""
+    """The same jump, from x = 3, in a game's numbers: scale, direction and velocities are inferred from their size."""
     x, y = jump(OURS)
+    x += 3
     vx, vy = np.gradient(x, OURS), np.gradient(y, OURS)
     rows = zip(7 + pixels * x, sign * pixels * y, pixels / per * vx, sign * pixels / per * vy, strict=True)
     text = "frame,x,y,vx,vy\n" + "".join(
         f"{n},{','.join(f'{value:.5f}' for value in row)}\n" for n, row in enumerate(rows)
     )
-    layout = fitted(text, guess(text, Conventions()), OURS, 1.1 * x, 0.9 * y).layout
+    layout = fitted(text, guess(text, Conventions()), OURS, 3 + 1.1 * (x - 3), 0.9 * y).layout
     assert (layout.pixels_per_unit, layout.y_down, layout.per_frame) == (pixels, sign < 0, per == 60)
     assert (layout.offset, layout.start) == ((7, 0), 0)
 
@@ -311,6 +312,15 @@ def test_a_log_starting_within_a_frame_of_0_starts_with_the_drill(first, start):
 )
 def test_unnamed_columns_are_time_then_positions_and_velocities(rows, columns):
     assert guess(rows, Conventions()).columns == columns
+
+
+def test_a_velocity_along_a_constant_position_says_nothing():
+    (_, y), n = jump(OURS), np.arange(len(OURS))
+    text = "frame,x,y,vx,vy\n" + "".join(
+        f"{a},2,{b:.6f},5,{c:.6f}\n" for a, b, c in zip(n, y, np.gradient(y), strict=True)
+    )
+    still = np.full(len(OURS), 2.0)
+    assert fitted(text, guess(text, Conventions()), OURS, still, y).layout.per_frame is True
 
 
 @pytest.mark.parametrize(

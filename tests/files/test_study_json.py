@@ -86,6 +86,8 @@ def test_errors_are_reported_with_place_and_reason(changed, place, reason):
 def test_every_error_has_its_line():
     tunes = [{"name": "Wren", "drive": {"top_speed": -1, "friction": "x"}, "jmp": {}}]
     assert len(faults(tunes=tunes)) == 3
+    solids = [{"name": "Quay", "course": {"solids": [[0, 0, 1, 1], [0, 0, 1, "x"]]}}]
+    assert "drills[0] (Quay).course.solids[1][3]: " in faults(drills=solids)[0]
     many = [{"name": f"t{number}", "drive": {"friction": -1}} for number in range(50)]
     assert faults(tunes=many)[-1].endswith("and 30 more faults")
 

@@ -74,6 +74,17 @@ def test_a_press_after_the_coyote_time_is_described():
     assert "coyote time of 0.02 s" in found.reason
 
 
+def test_a_press_in_the_air_says_what_it_waits_for():
+    again = make_drill(length=60, jump=[(5, 7), (12, 14)])
+    kept, spent = (make_tune(jump__coyote=0.3, jump__spend_grace=each) for each in (False, True))
+    reason = first_divergence(run(kept, again), run(spent, again), 0.05).reason
+    assert reason == "A launches; B: it is still in its coyote time, but the launch at frame 6 has spent it"
+    late = make_drill(length=60, jump=[(5, 7), (16, 18)])
+    two, one = (make_tune(jump__air_jumps=each, jump__buffer=0.2) for each in (1, 0))
+    reason = first_divergence(run(two, late), run(one, late), 0.05).reason
+    assert reason == "A launches; B: it is in the air, and its press at frame 17 waits in the buffer"
+
+
 def test_a_rule_that_acts_in_only_one_is_named():
     drill = make_drill(jump=[(2, 8)])
     found = first_divergence(

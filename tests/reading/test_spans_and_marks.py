@@ -1,16 +1,18 @@
+import math
+
 import numpy as np
 import pytest
 
 from cinetica.model.clock import Clock
 from cinetica.model.tune import Tune, parameter_by_id
-from cinetica.motion.records import MARKS
+from cinetica.motion.records import MARKS, STATES
 from cinetica.motion.simulate import simulate_all
 from cinetica.reading import reading_off
 from cinetica.reading.batch_readings import BatchReadings
 from cinetica.reading.marks import Happening, happenings_at, marked_from
 from cinetica.reading.probes import probe_curve, probes
 from cinetica.reading.reading_off import read_off
-from cinetica.reading.spans import grace_spans, state_spans
+from cinetica.reading.spans import grace_left, grace_spans, state_spans
 from cinetica.reading.sweeps import run_and_read
 from tests.builders import make_drill, make_tune, run
 
@@ -114,6 +116,22 @@ def test_the_options_of_a_choice_draw_different_curves(id, view):
     assert all(len(across) == len(up) > 10 for across, up in curves)
     pairs = [(one, other) for number, one in enumerate(curves) for other in curves[:number]]
     assert not any(np.allclose(one, other) for one, other in pairs)
+
+
+@pytest.mark.parametrize(
+    ("state", "ground", "press", "vy", "left"),
+    [
+        ("fall", 0.04, math.inf, -1, {"coyote": 0.06}), ("fall", 0.04, math.inf, 0, {"coyote": 0.06}),
+        ("rise", 0.04, math.inf, 1, {}), ("ground", 0.0, math.inf, 0, {}), ("fall", 0.2, math.inf, -1, {}),
+        ("fall", 0.04, 0.03, -1, {"coyote": 0.06, "buffer": 0.17}), ("rise", 0.04, 0.2, 1, {"buffer": 0.0}),
+        ("ground", 0.0, 0.03, 0, {}), ("fall", 0.5, 0.0, -1, {}), ("fall", 0.5, 0.3, -1, {}),
+    ],
+)  # fmt: skip
+def test_the_grace_open_in_a_row(state, ground, press, vy, left):
+    row = {"state": STATES.index(state), "since_ground": ground, "since_press": press, "vy": vy}
+    found = dict(grace_left(make_tune(jump__coyote=0.1, jump__buffer=0.2), row))
+    assert found == pytest.approx(left)
+    assert not dict(grace_left(make_tune("top"), row))
 
 
 def test_used_grace_says_how_much_was_left():
