@@ -132,6 +132,9 @@ def test_unreadable_lines_are_listed_with_a_reason():
         assert f"“{shown}”" in UnreadLine(1, "q" * letters, "why").words
     in_python = read_assignments("import math\nx = math.pi\ny = [1, 2]\nz = 3\n")
     assert [each.line for each in in_python.unread] == [2, 3]
+    pairs = read_assignments("pair = 1, 2\nfirst, second = 4, 5\n")
+    assert [(each.name, each.value) for each in pairs.found] == [("first", 4), ("second", 5)]
+    assert [each.line for each in pairs.unread] == [1]
 
 
 def test_values_without_a_name_are_left_out():

@@ -115,6 +115,7 @@ def test_each_format_is_valid():
     content = json.loads(numbers_text(WREN, GAME, "json"))
     assert content["values"]["coyote"] == pytest.approx(9.0)
     assert content["units"]["coyote"] == "frames"
+    assert "px/frame²" in numbers_text(WREN, GAME, "json")
     constants: dict = {}
     exec(numbers_text(WREN, GAME, "python"), constants)
     assert constants["top_speed"] == pytest.approx(4.0)

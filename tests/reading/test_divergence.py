@@ -94,6 +94,13 @@ def test_a_rule_that_acts_in_only_one_is_named():
     assert found.row == found.cause_row == 9
 
 
+def test_a_rule_with_other_numbers_is_named_with_both():
+    fall = make_drill(length=40, start=(0.0, 30.0), solids=())
+    slow, fast = (run(make_tune(gravity__gravity=gravity), fall) for gravity in (20, 40))
+    reason = first_divergence(slow, fast, 0.05).reason
+    assert reason == "A: vy 0 → −0.33: gravity 20 u/s² × 1/60 s; B: vy 0 → −0.67: gravity 40 u/s² × 1/60 s"
+
+
 def test_a_launch_is_looked_up_in_the_aligned_row():
     """The second input comes five frames later; lined up on the press, both launch, and neither missed the other's."""
     early, late = make_drill(length=60, jump=[(10, 40)]), make_drill(length=60, jump=[(15, 45)])

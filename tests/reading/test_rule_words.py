@@ -217,6 +217,13 @@ def test_dropping_through_a_plank_is_described_once():
     assert words_by_row("drop", board, contact__drop_through="none") == {}
 
 
+def test_a_turned_facing_is_described_unless_a_heading_turns_it():
+    turns = {"right": [(0, 10)], "left": [(10, 20)], "length": 30}
+    mirrored = words_by_row("face_and_look", make_drill(**turns), facing__facing="mirror")
+    assert mirrored == {11: "facing 0° → 180.00°: mirror"}
+    assert not words_by_row("face_and_look", make_drill(view="top", **turns), "top", drive__law="steer")
+
+
 # Contact. A body of 1 × 1 u runs at 6 u/s, 0.1 u per tick; gravity of 40 u/s² takes 0.67 u/s and 0.0111 u in one.
 
 BOX = {"body__width": 1.0, "body__height": 1.0, "drive__law": "instant", "drive__top_speed": 6.0}
