@@ -10,7 +10,6 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog, QToolButton
 
 from cinetica.desk import application, look
-from cinetica.desk.actions.catalogue import ACTIONS
 from cinetica.desk.application import Windows, start
 from cinetica.desk.dialogs import crash_report
 from cinetica.desk.dialogs.crash_report import CrashDialog, CrashHandler, save_copies
@@ -297,11 +296,6 @@ def test_changed_keys_survive_a_restart(qtbot, tmp_path):
     assert again.actions_by_name["explain"].shortcut().toString() == "Ctrl+Alt+J"
     assert again.actions_by_name["loop"].shortcuts() == []
     again.close()
-
-
-def test_every_key_belongs_to_one_action():
-    taken = [QKeySequence(key).toString() for action in ACTIONS.values() for key in action.keys]
-    assert len(taken) == len(set(taken))
 
 
 # Errors

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QApplication
 from cinetica.desk import look
 from cinetica.desk.actions.catalogue import ACTIONS
 from cinetica.desk.application import start
+from cinetica.desk.compare.strips import MOST_STRIPS
 from cinetica.desk.state.session import Session
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
@@ -350,6 +351,11 @@ def test_strips_show_any_channel_are_added_and_removed(window, qtbot):
         strips.show_channels([channel])
         QApplication.processEvents()
         assert strips.strips[0].readout.lines()
+    for count in (MOST_STRIPS - 1, MOST_STRIPS):
+        strips.show_channels(CHANNELS[:count])
+        menu = strips.strips[0].title.menu()
+        menu.aboutToShow.emit()
+        assert {action.isEnabled() for action in menu.actions()[1:3]} == {count < MOST_STRIPS}
 
 
 def test_until_the_kernel_is_compiled_every_drill_says_so(qtbot):
