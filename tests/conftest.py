@@ -12,15 +12,8 @@ from pathlib import Path
 _HOME = tempfile.TemporaryDirectory(prefix="cinetica-tests-")
 # A common screen size.
 _SCREEN = {
-    "name": "one",
-    "x": 0,
-    "y": 0,
-    "width": 1920,
-    "height": 1080,
-    "logicalDpi": 96,
-    "logicalBaseDpi": 96,
-    "dpr": 1,
-}
+    "name": "one", "x": 0, "y": 0, "width": 1920, "height": 1080, "logicalDpi": 96, "logicalBaseDpi": 96, "dpr": 1,
+}  # fmt: skip
 _screens = Path(_HOME.name) / "screens.json"
 _screens.write_text(json.dumps({"screens": [_SCREEN]}))
 os.environ["QT_QPA_PLATFORM"] = os.environ.get("CINETICA_TESTS_ON") or f"offscreen:configfile={_screens}"

@@ -1,6 +1,7 @@
 """Every command with every kind of input and output: exit status 0, 1 or 2, and plain lines."""
 
 import os
+import shlex
 import signal
 import socket
 import subprocess
@@ -14,28 +15,21 @@ from cinetica.cli import main
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import write_study
 
+ON_QUAY = "--tune Wren --drill 'Quay sprint'"
 COMMANDS = {
-    "trace": ("trace", "{in}", "--tune", "Wren", "--drill", "Quay sprint", "-o", "{out}"),
-    "numbers": ("numbers", "{in}", "--tune", "Wren", "-o", "{out}"),
-    "report": ("report", "{in}", "--drill", "Quay sprint", "-o", "{out}"),
-    "report.pdf": ("report", "{in}", "--drill", "Quay sprint", "-o", "{out}.pdf"),
-    "proof": ("proof", "{in}", "--tune", "Otter", "-o", "{out}"),
-    "demo": ("demo", "harbour", "-o", "{out}"),
-    "measure": ("measure", "{in}", "--drill", "Quay sprint"),
-    "check": ("check", "{in}", "{log}", "--tune", "Wren", "--drill", "Quay sprint"),
-    "sweep": (
-        "sweep",
-        "{in}",
-        "--tune",
-        "Wren",
-        "--drill",
-        "Quay sprint",
-        "--vary",
-        "gravity.gravity=20,30",
-        "-o",
-        "{out}",
-    ),
-    "open": ("{in}",),
+    name: shlex.split(command)
+    for name, command in {
+        "trace": f"trace {{in}} {ON_QUAY} -o {{out}}",
+        "numbers": "numbers {in} --tune Wren -o {out}",
+        "report": "report {in} --drill 'Quay sprint' -o {out}",
+        "report.pdf": "report {in} --drill 'Quay sprint' -o {out}.pdf",
+        "proof": "proof {in} --tune Otter -o {out}",
+        "demo": "demo harbour -o {out}",
+        "measure": "measure {in} --drill 'Quay sprint'",
+        "check": f"check {{in}} {{log}} {ON_QUAY}",
+        "sweep": f"sweep {{in}} {ON_QUAY} --vary gravity.gravity=20,30 -o {{out}}",
+        "open": "{in}",
+    }.items()
 }
 WRITES = [name for name, arguments in COMMANDS.items() if any("{out}" in part for part in arguments)]
 PRINTS = ["trace", "numbers", "measure", "check", "sweep", "help"]

@@ -12,7 +12,7 @@ from types import ModuleType
 from typing import Any
 
 from cinetica import motion
-from cinetica.codegen.languages import LANGUAGES, code_text, proof_files
+from cinetica.codegen.languages import code_text, proof_files
 from cinetica.codegen.make import cut_program, whole_program
 from cinetica.codegen.program import Program
 from cinetica.files.file_names import file_names
@@ -102,18 +102,3 @@ def kernel_functions() -> set[str]:
         for node in ast.parse(path.read_text()).body
         if isinstance(node, ast.FunctionDef) and marks & {ast.unparse(each) for each in node.decorator_list}
     }
-
-
-__all__ = [
-    "LANGUAGES",
-    "STRICT_C",
-    "UNFOLDED",
-    "all_alike",
-    "kernel_functions",
-    "loaded",
-    "output_of_test",
-    "program_for",
-    "ran",
-    "write",
-    "written",
-]

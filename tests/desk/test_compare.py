@@ -14,11 +14,10 @@ from cinetica.files.shipped import shipped_study
 from cinetica.model import takes
 from cinetica.model.study import Study
 from cinetica.model.take import Press
-from cinetica.model.tune import parameter_by_id
 from cinetica.reading.body import box_of
 from cinetica.reading.channels import CHANNELS
 from tests.desk.conftest import key
-from tests.desk.painted import layouts_of, settle
+from tests.desk.painted import contrast, layouts_of, settle
 
 
 def test_keys_step_the_frame_cursor(window):
@@ -171,20 +170,14 @@ def test_night_and_day_apply_to_all_windows(window, qtbot):
 
 @pytest.mark.parametrize("palette", [look.DAY, look.NIGHT], ids=lambda palette: palette.name)
 def test_text_contrasts_with_its_background(palette):
-    def light(color):
-        parts = [int(color[place : place + 2], 16) / 255 for place in (1, 3, 5)]
-        red, green, blue = (part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in parts)
-        return 0.2126 * red + 0.7152 * green + 0.0722 * blue
-
-    def contrast(one, other):
-        low, high = sorted((light(one), light(other)))
-        return (high + 0.05) / (low + 0.05)
+    def ratio(one, other):
+        return contrast(*(QColor(each).getRgb()[:3] for each in (one, other)))
 
     for ground in (palette.paper, palette.sheet):
         for text in (palette.ink, palette.soft, palette.accent, palette.warning, *palette.inks):
-            assert contrast(text, ground) >= 4.5 - (0.35 if text in palette.inks else 0), (text, ground)
-    assert contrast(palette.frame_text, palette.frame) >= 4.5
-    assert contrast(palette.frame_soft, palette.frame) >= 4.5
+            assert ratio(text, ground) >= 4.5 - (0.35 if text in palette.inks else 0), (text, ground)
+    assert ratio(palette.frame_text, palette.frame) >= 4.5
+    assert ratio(palette.frame_soft, palette.frame) >= 4.5
 
 
 def test_no_two_tunes_rely_on_colour_alone():
@@ -203,38 +196,6 @@ def test_a_study_without_drills_or_tunes_is_explained(window):
     window.session.load(Study(format="cinetica-study", version=1, name="Empty"), None)
     assert "no drill" in window.page.notice.text()
     assert window.session.cursor == 0
-
-
-def test_opening_saving_and_a_bad_file(window, tmp_path, monkeypatch):
-    session = window.session
-    messages = []
-    monkeypatch.setattr(window.documents, "warn", lambda *words: messages.append(words[-1]))
-    session.set_value(session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 9.0)
-    assert "•" in window.windowTitle()
-    session.path = tmp_path / "mine.json"
-    assert window.documents.save()
-    assert "•" not in window.windowTitle()
-    bad = tmp_path / "bad.json"
-    bad.write_text("{")
-    window.documents.open_file(bad)
-    assert "not JSON" in messages[0]
-    assert session.study.tune("Wren").drive.top_speed == 9
-    window.documents.open_file(tmp_path / "mine.json")
-    assert session.study.tune("Wren").drive.top_speed == 9
-    session.path = tmp_path / "nowhere" / "mine.json"
-    session.set_value(session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 3.0)
-    assert not window.documents.save()
-    assert "nothing is lost" in messages[1]
-
-
-def test_closing_with_changes_asks_and_can_be_cancelled(window, monkeypatch):
-    from PySide6.QtWidgets import QMessageBox
-
-    session = window.session
-    session.set_value(session.study.tune("Wren"), parameter_by_id("drive.top_speed"), 9.0)
-    monkeypatch.setattr("cinetica.desk.documents.run", lambda *_: QMessageBox.StandardButton.Cancel)
-    window.close()
-    assert window.isVisible()
 
 
 def test_the_clock_panel_changes_the_clock(window):

@@ -621,20 +621,6 @@ def test_playback_can_loop(window, qtbot):
     key(window, Qt.Key.Key_Space)
 
 
-def test_larger_text_works_everywhere(window, hand):
-    small = window.sheet.search.font().pixelSize()
-    key(window, Qt.Key.Key_Plus, CTRL)
-    try:
-        assert window.sheet.search.font().pixelSize() > small
-        window.session.set_cursor(20)
-        assert len(window.page.strips.strips[0].readout.lines()) == 2
-        window.session.choose_drill("Rooftop hop")
-        assert window.page.hands.lanes == ["right", "jump"]
-    finally:
-        key(window, Qt.Key.Key_Minus, CTRL)
-    assert window.sheet.search.font().pixelSize() == small
-
-
 def test_the_window_reopens_as_it_was_left(qtbot, tmp_path):
     def opened():
         window = Window(Session(shipped_study("harbour")), settings=Settings(tmp_path / "window.ini"))
@@ -703,17 +689,6 @@ def test_drills_are_made_copied_renamed_and_removed(window, monkeypatch):
     assert "no drill" in window.page.notice.text()
     window.commands.new_drill("side")
     assert window.page.notice.text() == ""
-
-
-def test_a_tune_has_the_same_letter_everywhere(window, hand):
-    window.sheet.view.go_to("drive.top_speed", "Wren")
-    key(window, Qt.Key.Key_D, CTRL)
-    assert [(shown.place, shown.tune.name) for shown in window.session.shown] == [
-        (0, "Wren"),
-        (1, "Wren copy"),
-        (2, "Bramble"),
-    ]
-    assert [place for place, _, _ in window.page.strips.strips[0].readout.lines()] == [0, 1, 2]
 
 
 def test_a_group_is_copied_from_the_reference_by_key(window, hand):

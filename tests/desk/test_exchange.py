@@ -6,7 +6,6 @@ import xml.etree.ElementTree as ET
 
 import numpy as np
 import pytest
-from markupsafe import escape
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtTest import QTest
@@ -106,18 +105,6 @@ def test_an_unwritable_place_is_reported(window, to, messages):
 
 
 # The report
-
-
-def test_the_report_is_one_file(window, to, monkeypatch):
-    path, drills = to("sheet.html"), list(DEMO.drills[:3])
-    monkeypatch.setattr(Exchange, "ask_contents", lambda *_: (drills, EVERYTHING, "A4"))
-    do(window, "report")
-    text = path.read_text()
-    assert text.count("<svg") == 2 * len(drills)
-    assert all(f"<h2>{escape(drill.name)}</h2>" in text for drill in drills)
-    assert "Light and snappy" in text
-    assert "src=" not in text
-    assert f"{window.session.shown[0].readings['top_speed_reached'].value:.2f}</td>" in text
 
 
 # Numbers

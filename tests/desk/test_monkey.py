@@ -16,15 +16,6 @@ ACTS = sorted(name for name in dir(Monkey) if name.startswith("do_"))
 
 
 @pytest.mark.thorough
-@pytest.mark.parametrize("seed", [11, 12])
-def test_random_acts_break_nothing(qapp, seed, tmp_path):
-    with at_the_window(seed, tmp_path) as monkey:
-        play(monkey, acts=40)
-        assert len(monkey.done) > 8
-        assert not monkey.faults
-
-
-@pytest.mark.thorough
 def test_random_acts_in_three_windows_break_nothing(qapp, tmp_path):
     with at_windows(15, tmp_path, 3) as monkey:
         play(monkey, acts=40)

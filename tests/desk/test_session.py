@@ -586,17 +586,6 @@ def test_the_last_save_is_the_opened_study_until_the_first_save(session, heard):
     assert heard == []
 
 
-def test_cleared_pale_curves_return_when_the_last_edit_is_chosen(session, heard):
-    before = session.shown[0]
-    faster(session)
-    session.clear_wake()
-    assert session.wake_shown == []
-    heard.clear()
-    session.hold(EDIT)
-    assert [each.tune for each in session.wake_shown] == [before.tune]
-    assert "wake_changed" in heard
-
-
 # Every tune on every drill
 
 

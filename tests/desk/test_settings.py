@@ -14,20 +14,9 @@ from cinetica.files.shipped import shipped_study
 from tests.repetitions import TIMES
 
 WORDS = (
-    b"true",
-    b"1e999",
-    b"[[[[",
-    b"{}",
-    b"@ByteArray(",
-    b"@Variant(\\0\\0)",
-    b"@Invalid()",
-    b"null",
-    b"-1",
-    b'"x"',
-    b"\xff",
-    b"%%",
-    b"[General]",
-)
+    b"true", b"1e999", b"[[[[", b"{}", b"@ByteArray(", b"@Variant(\\0\\0)", b"@Invalid()", b"null", b"-1", b'"x"',
+    b"\xff", b"%%", b"[General]",
+)  # fmt: skip
 
 
 def settings_file(path) -> bytes:

@@ -178,6 +178,7 @@ def test_whole_numbers_are_read_in_every_notation(numbers):
         ("name,value\ntop_speed,7.5\n", [""]),
         ("unit,value,id\npx/s,240,top_speed\n", ["px/s"]),
         ("key;value;unit\ntop_speed;7.5;u/s\nshort\ngravity;30\n", ["u/s", ""]),
+        ("value,unit\n7.5,u/s\n", []),
     ],
 )
 def test_rows_of_a_table_have_the_unit_of_their_column_or_none(text, units):

@@ -99,6 +99,12 @@ def test_the_start_of_a_long_log_is_found_by_fft(monkeypatch):
     assert starts == pytest.approx([60.0, 60.0], abs=1e-6)
 
 
+def test_an_axis_that_is_not_logged_has_no_offset():
+    x, y = jump(OURS)
+    text = "t,y\n" + "".join(f"{t:.6f},{20 * up + 50:.6f}\n" for t, up in zip(OURS, y, strict=True))
+    assert fitted(text, guess(text, Conventions()), OURS, x, y).layout.offset == pytest.approx((0, 50))
+
+
 @pytest.mark.parametrize("rate", [50, 60, 144])
 @pytest.mark.parametrize(
     ("lag", "pixels"), [(0.0, 32), (1200.0, 32), (1201.5, 37.5), (-2.0, 16), (4.25, 100)]
@@ -285,6 +291,10 @@ def test_every_kind_of_fault_is_listed_with_its_row_and_cell():
         "row 4: y is “z”, which is not a number",
         "row 11: y is “2e12”, which is not a number",
     ]
+    five = dict(zip(("frame", "x", "y", "vx", "vy"), range(5), strict=True))
+    with pytest.raises(Refused) as refused:
+        read_columns("a,b,c,d,e\n" * 6, Layout(header=False, columns=five))
+    assert len(refused.value.faults) == 20
     for header, row in ((False, 3), (True, 4)):
         text = ("frame,x\n" if header else "") + "0,1\n2,2\n2,3\n"
         with pytest.raises(Refused, match=f"row {row}: the frame does not grow"):

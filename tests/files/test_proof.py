@@ -12,7 +12,6 @@ from cinetica.files.proof import expected_columns, expected_text, hands_text, wr
 from cinetica.files.recipe import recipe
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import write_study
-from cinetica.files.trace_csv import trace_text
 from cinetica.model.clock import Clock
 from cinetica.model.conventions import Conventions, Per
 from cinetica.model.game_units import factor
@@ -20,7 +19,6 @@ from cinetica.model.take import Moved, Shove
 from cinetica.model.tune import PARAMETERS, Tune, parameter_by_id
 from cinetica.motion.simulate import simulate
 from tests.builders import make_drill
-from tests.traces import trace_rows
 
 GAME = Conventions(pixels_per_unit=32, y_down=True, per=Per.FRAME)
 STUDY = shipped_study("harbour").model_copy(update={"conventions": GAME})
@@ -361,12 +359,3 @@ def test_a_proof_without_a_drill_is_refused(tmp_path):
 
     with pytest.raises(Refused, match="no drill"):
         write_proof(STUDY.model_copy(update={"drills": ()}), STUDY.tune("Wren"), tmp_path)
-
-
-@pytest.mark.parametrize("drill", ["Rooftop hop", "Drying nets"])
-def test_a_trace_reads_back_from_csv_to_the_same_bits(drill):
-    trace = simulate(STUDY.tune("Wren"), STUDY.drill(drill), STUDY.clock)
-    back = trace_rows(trace_text(trace))
-    assert back.dtype == trace.rows.dtype
-    for column in back.dtype.names:
-        assert back[column].copy().tobytes() == trace[column].tobytes(), column

@@ -40,44 +40,33 @@ def test_each_field_has_a_line_of_its_own():
     ]  # fmt: skip
 
 
+def wren(**drive):
+    return {"name": "Wren", "drive": drive}
+
+
+def drill(**take):
+    return {"name": "x", "take": take}
+
+
 @pytest.mark.parametrize(
     ("changed", "place", "reason"),
     [
-        (
-            {"tunes": [{"name": "Wren", "drive": {"top_sped": 8}}]},
-            "tunes[0] (Wren).drive.top_sped",
-            "did you mean top_speed",
-        ),
-        (
-            {"tunes": [{"name": "Wren", "drive": {"top_speed": "fast"}}]},
-            "tunes[0] (Wren).drive.top_speed",
-            "a number from 0 to",
-        ),
-        (
-            {"tunes": [{"name": "Wren", "drive": {"top_speed": 1e300}}]},
-            "tunes[0] (Wren).drive.top_speed",
-            "a number from 0 to",
-        ),
-        ({"tunes": [{"name": "Wren", "drive": {"law": "glide"}}]}, "tunes[0] (Wren).drive.law", "one of instant, ramp"),
+        ({"tunes": [wren(top_sped=8)]}, "tunes[0] (Wren).drive.top_sped", "did you mean top_speed"),
+        ({"tunes": [wren(top_speed="fast")]}, "tunes[0] (Wren).drive.top_speed", "a number from 0 to"),
+        ({"tunes": [wren(top_speed=1e300)]}, "tunes[0] (Wren).drive.top_speed", "a number from 0 to"),
+        ({"tunes": [wren(law="glide")]}, "tunes[0] (Wren).drive.law", "one of instant, ramp"),
         ({"tunes": [{"name": " "}]}, "tunes[0]", "name"),
-        ({"tunes": [{"name": "Wren"}, {"name": "Wren"}]}, "tunes", "two of the same name"),
-        (
-            {"drills": [{"name": "x", "take": {"keys": {"right": [[9, 5]]}}}]},
-            "drills[0] (x).take.keys.right[0]",
-            "from before to",
-        ),
-        ({"drills": [{"name": "x", "take": {"length": 10**9}}]}, "drills[0] (x).take.length", "less than or equal"),
-        (
-            {"drills": [{"name": "x", "course": {"solids": [[3, 0, 1, 1]]}}]},
-            "drills[0] (x).course.solids[0]",
-            "left < right",
-        ),
+        ({"tunes": [wren(), wren()]}, "tunes", "two of the same name"),
+        ({"drills": [drill(keys={"right": [[9, 5]]})]}, "drills[0] (x).take.keys.right[0]", "from before to"),
+        ({"drills": [drill(length=10**9)]}, "drills[0] (x).take.length", "less than or equal"),
+        ({"drills": [{"name": "x", "course": {"solids": [[3, 0, 1, 1]]}}]}, "drills[0] (x).course.solids[0]",
+         "left < right"),
         ({"clock": {"tick_rate": 0}}, "clock.tick_rate", "a number from 1 to"),
         ({"version": 2}, "study.json", "newer"),
         ({"format": "other"}, "format", "cinetica-study"),
         ({"name": 3}, "name", "string"),
     ],
-)
+)  # fmt: skip
 def test_errors_are_reported_with_place_and_reason(changed, place, reason):
     lines = faults(**changed)
     assert any(place in line and reason in line for line in lines), lines

@@ -148,7 +148,7 @@ def describe(error: ValidationError, source: str, content: bytes | str = b"") ->
     """One line for each fault: where it is and what would be valid."""
     if error.error_count() > TOO_MANY_TO_LIST:
         return [f"{source}: not a study: {error.error_count()} faults"]
-    faults = error.errors(include_url=False, include_context=True)
+    faults = error.errors(include_url=False)
     named = _names(content) if any(fault["type"] != "json_invalid" for fault in faults) else {}
     version = named.get(("version",))
     if isinstance(version, int) and version > VERSION:

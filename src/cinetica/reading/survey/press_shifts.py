@@ -103,15 +103,10 @@ def _rows_of(
     read: NDArray[np.int32],
 ) -> NDArray[np.int64]:
     """The first row of each case that is pressed and reads a frame from `starts` up to `until`; 0 if none does."""
-    # Nearly always the first row that reads one of them, since frames only increase.
+    # It can only be the first row that reads one of them: what is held there is not pressed again before `until`.
     first = np.minimum(read.searchsorted(starts), len(read) - 1)
     there = read[first]
-    rows = np.where(fits & pressed[np.arange(len(first)), first] & (there >= starts) & (there < until), first, 0)
-    left = np.flatnonzero(fits & (rows == 0))
-    if len(left):
-        own = pressed[left] & (read >= starts[left, None]) & (read < until[left, None])
-        rows[left] = np.where(own.any(axis=1), own.argmax(axis=1), 0)
-    return rows
+    return np.where(fits & pressed[np.arange(len(first)), first] & (there >= starts) & (there < until), first, 0)
 
 
 @cached_by_identity(32)
