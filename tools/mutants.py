@@ -90,6 +90,11 @@ ARITHMETIC: dict[type[ast.operator], type[ast.operator]] = {
 }  # fmt: skip
 
 
+# Bounds that measured numbers seldom hit exactly.
+TOLERANCES = {
+    "SLACK", "NOTHING", "ON_TOP", "ON_LEDGE", "FLAT", "ROUNDED", "NEAR", "NEARLY", "STILL", "STEADY", "ALMOST", "HAIR",
+    "AT_BOUND", "SNAP", "SAME", "LIKE", "UNLIKE", "BETTER", "ALIKE",
+}  # fmt: skip
 # Decorators of what is compiled.
 COMPILED = ("@compiled", "@apart", "@_measure(")
 MACHINE_CODE = """
@@ -126,8 +131,8 @@ class Mutant(NamedTuple):
 def _changed(node: ast.AST) -> ast.AST | None:
     """A small change of a node, or None if this kind of node is left alone."""
     made = deepcopy(node)
-    if isinstance(made, ast.Compare) and "SLACK" in ast.unparse(made) and type(made.ops[0]) in TURNED:
-        # With a slack it makes no difference whether the bound itself counts.
+    if isinstance(made, ast.Compare) and type(made.ops[0]) in TURNED and _has_tolerance(made):
+        # It makes no difference whether the bound itself counts.
         made.ops[0] = TURNED[type(made.ops[0])]()
     elif isinstance(made, ast.Compare) and type(made.ops[0]) in COMPARISONS:
         made.ops[0] = COMPARISONS[type(made.ops[0])]()
@@ -138,7 +143,8 @@ def _changed(node: ast.AST) -> ast.AST | None:
     elif isinstance(made, ast.UnaryOp) and isinstance(made.op, (ast.Not, ast.USub)):
         return made.operand
     elif isinstance(made, ast.Constant) and type(made.value) in (int, float):
-        made.value += 1
+        # A large number is a limit, and one more is no other limit.
+        made.value = made.value * 2 if made.value > 1000 else made.value + 1
     elif isinstance(made, ast.Constant) and isinstance(made.value, bool):
         made.value = not made.value
     elif isinstance(made, ast.Expr) and isinstance(made.value, ast.Call):
@@ -146,6 +152,15 @@ def _changed(node: ast.AST) -> ast.AST | None:
     else:
         return None
     return made
+
+
+def _has_tolerance(node: ast.AST) -> bool:
+    """Whether a comparison has a tolerance: a named one, such as SLACK, or a very small number."""
+    return any(
+        (isinstance(each, ast.Name) and each.id in TOLERANCES)
+        or (isinstance(each, ast.Constant) and isinstance(each.value, float) and 0 < each.value < 1e-3)
+        for each in ast.walk(node)
+    )
 
 
 def _is_text(node: ast.AST) -> bool:

@@ -28,7 +28,7 @@ from cinetica.files.app_folders import log_file
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study
 from cinetica.model import editing
-from cinetica.model.editing import renamed_tune, with_tune_note
+from cinetica.model.editing import with_tune_note
 from cinetica.model.rescaling import Scope
 from cinetica.model.tune import parameter_by_id
 from cinetica.reading.reader import READER
@@ -142,23 +142,6 @@ def test_pale_curves_are_not_mentioned_while_a_drag_moves_no_curve(window):
         assert session.wake_words == words
         assert window.page.transport.wake.isHidden() is not bool(words)
         session.end()
-
-
-def test_renaming_leaves_no_pale_curves_and_undo_names_what_it_undid(window):
-    """An edit that moves no curve has no earlier curves to show."""
-    session, messages = window.session, []
-    session.message.connect(messages.append)
-    wren = session.tunes[0][1].name
-    session.set_value(session.study.tune(wren), GRAVITY, 30.0)
-    session.choose_drill("Rooftop hop")
-    session.set_value(session.study.tune(wren), GRAVITY, 31.0)
-    assert session.wake_words == f"before “Gravity of {wren}”"
-    session.alter("Rename", lambda study: renamed_tune(study, wren, "Petrel"))
-    assert session.wake_words == ""
-    assert session.wake_shown == []
-    session.undo()
-    session.redo()
-    assert messages[-2:] == ["Undone: Rename.", "Redone: Rename."]
 
 
 def test_notes_are_one_edit_names_are_checked_and_rows_open_their_item(window, monkeypatch):

@@ -144,12 +144,6 @@ def test_cells_are_copied_and_pasted_as_text(window, hand, messages):
     assert hand.value("drive.top_speed", "Wren") == 5
 
 
-def test_a_number_is_pushed_past_its_comfortable_range_and_says_so(window, hand):
-    hand.drag("drive.top_speed", "Wren", 700, modifier=CTRL)
-    assert hand.value("drive.top_speed", "Wren") > parameter_by_id("drive.top_speed").comfort[1]
-    assert "past the comfortable" in window.sheet.foot.text()
-
-
 # Goal seek
 
 

@@ -398,8 +398,12 @@ def test_a_drag_that_ends_where_it_began_is_no_edit(session):
 
 
 def test_an_edit_that_moves_no_curve_has_no_pale_curve(session):
+    faster(session)
     session.alter("Note", lambda study: editing.with_tune_note(study, "Wren", "The first"))
-    assert (session.undo_stack.count(), session.wake_words) == (1, "")
+    assert (session.wake_words, session.wake_shown) == ("", [])
+    faster(session, speed=10.0)
+    session.alter("Rename", lambda study: editing.renamed_tune(study, "Wren", "Petrel"))
+    assert (session.undo_stack.count(), session.wake_words, session.wake_shown) == (4, "", [])
 
 
 def test_joined_edits_have_one_pale_curve_and_one_entry(session):

@@ -213,16 +213,6 @@ def test_tab_goes_through_tunes_and_rows_and_leaves_at_the_end(window):
     assert not view.hasFocus()
 
 
-def test_hidden_tunes_have_no_pale_curve(window):
-    session = window.session
-    bramble = session.study.tune("Bramble")
-    session.set_value(bramble, parameter_by_id("drive.top_speed"), 5.0)
-    assert [shown.tune.name for shown in session.wake_shown] == ["Bramble"]
-    session.toggle(session.study.tune("Bramble"))
-    assert session.wake_shown == []
-    assert session.wake_words == ""
-
-
 @pytest.mark.thorough
 def test_after_any_change_the_table_equals_a_fresh_painting(window):
     """Cells that change twice, partly visible rows, groups that open and close, a search, a hidden tune."""

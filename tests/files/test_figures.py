@@ -153,11 +153,14 @@ def test_axes_are_numbered_in_the_units_of_the_game():
     """At 32 px per unit a strip up to 4 u has round numbers of pixels, at whole units."""
     units = DisplayUnits(Conventions(pixels_per_unit=32, y_down=True))
     *_, strip = curves(columns=["y"], units=units)
-    numbers = [float(label.get_text().replace("−", "-")) for label in strip.get_yticklabels()]
     assert strip.get_title(loc="left") == "Height, px"
-    assert len(numbers) > 2
-    assert [number % 10 for number in numbers] == [0.0] * len(numbers)
-    assert [-32.0 * at for at in strip.get_yticks()] == pytest.approx(numbers)
+    for axes in (strip, stage(units=units)):
+        texts = named(axes)
+        numbers = [float(text.replace("−", "-")) for text in texts]
+        assert len(numbers) > 2
+        assert "−0" not in texts
+        assert [number % 10 for number in numbers] == [0.0] * len(numbers)
+        assert [-32.0 * at for at in axes.get_yticks()] == pytest.approx(numbers)
 
 
 # The stage

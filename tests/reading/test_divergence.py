@@ -64,6 +64,13 @@ def test_an_expired_press_is_described_with_its_frames():
     assert found.reason.endswith("B: its press at frame 4 expired after the buffer of 0.15 s")
 
 
+def test_a_press_that_has_launched_before_is_described():
+    """At 14 u/s under 40 u/s² it lands after 41 ticks, in frame 44: holding launches again, the press alone does not."""
+    drill = make_drill(length=90, jump=[(3, 80)])
+    found = first_divergence(run(make_tune(jump__repeat="hold"), drill), run(make_tune(), drill), 0.05)
+    assert found.reason == "A launches; B: its press at frame 4 was already used at frame 4"
+
+
 def test_a_press_after_the_coyote_time_is_described():
     drill = make_drill(length=60, start=(-0.5, 0), solids=LEDGE, right=[(0, 60)], jump=[(25, 40)])
     found = first_divergence(
@@ -90,7 +97,8 @@ def test_a_rule_that_acts_in_only_one_is_named():
     found = first_divergence(
         run(make_tune(jump__short_hop="none"), drill), run(make_tune(jump__cut_factor=0.5), drill), 0.1
     )
-    assert "short hop cut × 0.5" in found.reason
+    assert found.reason.startswith("B: vy ")
+    assert found.reason.endswith(": short hop cut × 0.5; no such thing in A")
     assert found.row == found.cause_row == 9
 
 
@@ -99,6 +107,12 @@ def test_a_rule_with_other_numbers_is_named_with_both():
     slow, fast = (run(make_tune(gravity__gravity=gravity), fall) for gravity in (20, 40))
     reason = first_divergence(slow, fast, 0.05).reason
     assert reason == "A: vy 0 → −0.33: gravity 20 u/s² × 1/60 s; B: vy 0 → −0.67: gravity 40 u/s² × 1/60 s"
+
+
+def test_the_column_that_differs_first_is_named():
+    run_later = make_drill(length=40, start=(0.0, 30.0), solids=(), right=[(20, 40)])
+    slow, fast = (run(make_tune(gravity__gravity=each, drive__top_speed=each), run_later) for each in (20, 40))
+    assert first_divergence(slow, fast, 0.05, columns=("x", "y")).column == "y"
 
 
 def test_a_launch_is_looked_up_in_the_aligned_row():

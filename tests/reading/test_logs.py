@@ -6,7 +6,7 @@ import pytest
 from cinetica.files.shipped import shipped_study
 from cinetica.model.clock import Clock
 from cinetica.model.milestone import Logged
-from cinetica.motion.records import FALL, GROUND, RISE
+from cinetica.motion.records import FALL, GROUND, LAND, LAUNCH, LEAVE, RISE
 from cinetica.motion.simulate import simulate
 from cinetica.reading.alignment import ANCHORS, anchor_row
 from cinetica.reading.divergence import first_divergence
@@ -71,7 +71,9 @@ def test_a_log_may_begin_with_a_fall_and_end_with_a_rise():
         name="Log", drill=DRILL.name, time=tuple(np.arange(5) / 60), x=level, y=(2.0, 1.0, 0.0, 0.0, 1.0), vx=level,
         vy=level,
     )  # fmt: skip
-    assert trace_of(log, DRILL, Clock())["state"].tolist() == [GROUND, FALL, FALL, GROUND, RISE]
+    trace = trace_of(log, DRILL, Clock())
+    assert trace["state"].tolist() == [GROUND, FALL, FALL, GROUND, RISE]
+    assert trace["marks"].tolist() == [0, LEAVE, 0, LAND, LAUNCH | LEAVE]
 
 
 def test_no_rule_is_blamed_for_a_difference_in_a_log():

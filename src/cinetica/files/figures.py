@@ -179,7 +179,7 @@ def _number(axis: Axis, scale: Scale) -> None:
     ends = axis.get_view_interval()
     low, high = scale.span(*ends)
     numbers = [number for number in AutoLocator().tick_values(low, high) if low <= number <= high]
-    labels = [f"{scale.wrapped(number) + 0.0:g}".replace("-", "−") for number in numbers]
+    labels = [f"{scale.wrapped(number):g}".replace("-", "−") for number in numbers]
     axis.set_ticks([scale.kept(number) for number in numbers], labels)
     axis.set_view_interval(*ends, ignore=True)
 

@@ -26,4 +26,4 @@ def read_bytes(path: Path, most: int, advice: str) -> bytes:
             raise Refused([f"{path}: larger than {most // 2**20} MiB; {advice}"])
         return path.read_bytes()
     except OSError as error:
-        raise Refused([f"{path}: {error.strerror or error}"]) from error
+        raise Refused([f"{path}: {error.strerror}"]) from error

@@ -248,7 +248,7 @@ def test_a_drawn_curve_passes_its_points_without_overshoot(values):
     points = [(0.1 * place, value) for place, value in enumerate(values)]
     times = np.arange(61) / 60
     found = from_points("y", points, times)
-    assert found.time[0] == 0.0
+    assert (found.time[0], found.time[-1]) == (0.0, pytest.approx(points[-1][0]))
     for time, value in points:
         at = np.flatnonzero(np.abs(found.time - time) < 1e-9)
         if len(at):
