@@ -136,3 +136,21 @@ def test_private_files_are_readable_by_nobody_else(tmp_path):
 def test_only_regular_files_are_read(path):
     with pytest.raises(Refused, match="give the name of a file"):
         read_bytes(Path(path), 1000, "")
+
+
+def test_the_group_of_the_old_file_is_kept(tmp_path, monkeypatch):
+    """As if the old file were of group 77, since a user may be in one group only."""
+    path, real, given = tmp_path / "a.json", Path.stat, []
+    path.write_text("old")
+    path.chmod(0o640)
+
+    def of_that_group(each, **how):
+        found = real(each, **how)
+        return os.stat_result((*found[:5], 77, *found[6:])) if each == path else found
+
+    with monkeypatch.context() as patched:
+        patched.setattr(Path, "stat", of_that_group)
+        patched.setattr(os, "chown", lambda _, *ids: given.append(ids))
+        write_atomically(path, b"new")
+    assert given == [(-1, 77)]
+    assert path.stat().st_mode & 0o777 == 0o640

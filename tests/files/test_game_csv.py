@@ -170,6 +170,7 @@ def test_the_unit_of_time_follows_from_its_steps(step, columns, unit):
     assert (layout.columns, layout.time_unit) == (columns, unit)
     assert logged(text, layout, "log", "drill").time[-1] == pytest.approx(8 / 60, rel=1e-3)
     assert guess("t,x\n5,1\n", Conventions()).columns == {"time": 0, "x": 1}
+    assert guess("t,x\n0,1\n1,2\n", Conventions()).columns == {"frame": 0, "x": 1}
 
 
 def test_an_unrecognised_log_keeps_its_guess():

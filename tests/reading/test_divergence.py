@@ -65,7 +65,7 @@ def test_an_expired_press_is_described_with_its_frames():
 
 
 def test_a_press_that_has_launched_before_is_described():
-    """At 14 u/s under 40 u/s² it lands after 41 ticks, in frame 44: holding launches again, the press alone does not."""
+    """At 14 u/s under 40 u/s² it lands after 41 ticks, in frame 44: holding launches again, a press does not."""
     drill = make_drill(length=90, jump=[(3, 80)])
     found = first_divergence(run(make_tune(jump__repeat="hold"), drill), run(make_tune(), drill), 0.05)
     assert found.reason == "A launches; B: its press at frame 4 was already used at frame 4"

@@ -278,7 +278,9 @@ def _mismatch(asked: Sequence[NumberFound], tune: Tune, conventions: Conventions
         assert parameter is not None
         usual = abs(as_number(tune.get(parameter.id))) or sum(sized(parameter, tune).comfort) / 2
         ours = converted(each.assigned, parameter, conventions).value
-        like = isinstance(ours, float) and ours > 0 and usual > 0
-        costs.append(min(WORST, abs(math.log10(as_number(ours) / usual))) if like else WORST)
+        if isinstance(ours, float) and ours > 0 and usual > 0:
+            costs.append(min(WORST, abs(math.log10(ours / usual))))
+        else:
+            costs.append(WORST)
     changes = sum(getattr(conventions, name) != getattr(before, name) for name in ("pixels_per_unit", "y_down", "per"))
     return sum(costs) / len(costs) + PER_CHANGE * changes

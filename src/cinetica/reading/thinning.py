@@ -10,8 +10,6 @@ Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
 
 def part_in_view(x: NDArray[np.float64], low: float, high: float) -> tuple[int, int]:
     """The part of sorted x between `low` and `high`, plus a point on either side: its start and length."""
-    if len(x) and low <= x[0] and x[-1] <= high:
-        return 0, len(x)
     first = max(0, int(x.searchsorted(low)) - 1)
     last = min(len(x), int(x.searchsorted(high, side="right")) + 1)
     return first, last - first
