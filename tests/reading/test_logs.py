@@ -6,7 +6,7 @@ import pytest
 from cinetica.files.shipped import shipped_study
 from cinetica.model.clock import Clock
 from cinetica.model.milestone import Logged
-from cinetica.motion.records import FALL, GROUND, LAND, LAUNCH, LEAVE, RISE
+from cinetica.motion.records import APEX, FALL, GROUND, LAND, LAUNCH, LEAVE, RISE
 from cinetica.motion.simulate import simulate
 from cinetica.reading.alignment import ANCHORS, anchor_row
 from cinetica.reading.divergence import first_divergence
@@ -65,15 +65,22 @@ def test_between_its_rows_a_log_is_a_straight_line():
     assert trace["y"] == pytest.approx(2 * trace["time"], abs=1e-12)
 
 
-def test_a_log_may_begin_with_a_fall_and_end_with_a_rise():
-    level = (0.0,) * 5
+@pytest.mark.parametrize(
+    ("y", "states", "marks"),
+    [
+        # It begins with a fall and ends with a rise; the top of a jump lasts a row, just before the end.
+        ((2, 1, 0, 0, 1), [FALL, FALL, GROUND, RISE], [LEAVE, 0, LAND, LAUNCH | LEAVE]),
+        ((0, 0, 1, 1, 0), [GROUND, RISE, FALL, FALL], [0, LAUNCH | LEAVE, APEX, 0]),
+    ],
+)
+def test_states_and_marks_of_a_log_follow_its_height(y, states, marks):
     log = Logged(
-        name="Log", drill=DRILL.name, time=tuple(np.arange(5) / 60), x=level, y=(2.0, 1.0, 0.0, 0.0, 1.0), vx=level,
-        vy=level,
-    )  # fmt: skip
+        name="Log", drill=DRILL.name, time=tuple(np.arange(5) / 60), x=(3, 4, 5, 6, 7), y=y, vx=(0,) * 5, vy=(0,) * 5
+    )
     trace = trace_of(log, DRILL, Clock())
-    assert trace["state"].tolist() == [GROUND, FALL, FALL, GROUND, RISE]
-    assert trace["marks"].tolist() == [0, LEAVE, 0, LAND, LAUNCH | LEAVE]
+    assert set(zip(trace["camera_x"], trace["camera_y"], strict=True)) == {(3.0, float(y[0]))}
+    assert trace["state"].tolist() == [GROUND, *states]
+    assert trace["marks"].tolist() == [0, *marks]
 
 
 def test_no_rule_is_blamed_for_a_difference_in_a_log():

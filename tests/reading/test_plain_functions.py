@@ -268,7 +268,7 @@ def test_sensitivity_tries_a_little_less_and_more_within_limits():
     assert step / 40.0 == _sides(number, 20.0)[2] / 20.0
     assert (low, high) == (40.0 - step, 40.0 + step)
     # Close to 0 it is a share of the comfortable range.
-    assert _sides(number, 0.0)[2] == pytest.approx(step / 40.0 * 50.0)
+    assert [_sides(number, value)[2] for value in (0.0, 0.4)] == pytest.approx([step / 40.0 * 50.0] * 2)
 
 
 # Tick rates

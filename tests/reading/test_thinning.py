@@ -13,7 +13,7 @@ def test_an_envelope_keeps_the_extremes_and_the_ends(count, bins, seed):
     thin_x, thin_y = envelope(x, y, bins)
     assert thin_y.min() == y.min()
     assert thin_y.max() == y.max()
-    assert (thin_x[0], thin_x[-1]) == (x[0], x[-1])
+    assert (thin_x[0], thin_x[-1], thin_y[-1]) == (x[0], x[-1], y[-1])
     assert len(thin_x) == len(thin_y) <= max(count, 2 * bins + 1)
     assert np.all(np.diff(thin_x) >= 0)
 

@@ -242,7 +242,7 @@ class _PythonReader(ast.NodeVisitor):
             value = value.value
         if not name:
             return
-        line = self._lines[value.lineno - 1] if value.lineno <= len(self._lines) else ""
+        line = self._lines[value.lineno - 1]
         if isinstance(value, ast.Constant) and isinstance(value.value, bool | str):
             self.result.found.append(Assigned(name, value.value, value.lineno))
             return
