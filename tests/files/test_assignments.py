@@ -109,7 +109,8 @@ def test_units_are_those_of_the_comment_or_of_the_name():
     [
         ("// px/frame", "px/frame"), ("-- pixels per second", "pixels per second"), ("u/s²: how fast", "u/s²"),
         ("the top speed (px/s)", "px/s"), ("in frames", "frames"), ("how long it takes", ""), ("s", "s"),
-        ("as the story goes", ""), ("a share in %", "%"), ("px/s/s", "px/s/s"), ("how far (px)", "px"), ("how far px", ""),
+        ("as the story goes", ""), ("a share in %", "%"), ("px/s/s", "px/s/s"), ("how far (px)", "px"),
+        ("how far px", ""),
     ],
 )  # fmt: skip
 def test_a_comment_names_a_unit_only_as_a_word_of_its_own(comment, unit):
