@@ -334,6 +334,12 @@ def test_bad_input_is_one_plain_line(study, more, output):
     assert found.stdout == ""
 
 
+def test_a_bad_value_leaves_no_table(study, tmp_path):
+    found = run(study, "--vary", "gravity.gravity=20,-5", "-o", tmp_path / "table.csv")
+    assert "gravity.gravity is a number from 0" in one_line(found)
+    assert not (tmp_path / "table.csv").exists()
+
+
 def test_logarithmic_ranges_and_whole_numbers():
     assert parsed("gravity.gravity=1:100:3:log", "side")[1] == pytest.approx((1, 10, 100))
     assert parsed("jump.air_jumps=0:4:9", "side") == ("jump.air_jumps", (0, 1, 2, 3, 4))

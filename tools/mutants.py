@@ -144,7 +144,7 @@ def _changed(node: ast.AST) -> ast.AST | None:
         return made.operand
     elif isinstance(made, ast.Constant) and type(made.value) in (int, float):
         # A large number is a limit, and one more is no other limit.
-        made.value = made.value * 2 if made.value > 1000 else made.value + 1
+        made.value = made.value * 2 if made.value >= 1000 else made.value + 1
     elif isinstance(made, ast.Constant) and isinstance(made.value, bool):
         made.value = not made.value
     elif isinstance(made, ast.Expr) and isinstance(made.value, ast.Call):

@@ -103,6 +103,9 @@ def test_an_axis_that_is_not_logged_has_no_offset():
     x, y = jump(OURS)
     text = "t,y\n" + "".join(f"{t:.6f},{20 * up + 50:.6f}\n" for t, up in zip(OURS, y, strict=True))
     assert fitted(text, guess(text, Conventions()), OURS, x, y).layout.offset == pytest.approx((0, 50))
+    # On an axis on which nothing moves, the scale of the other one counts.
+    text = "t,x,y\n" + "".join(f"{t:.6f},{20 * across:.6f},90\n" for t, across in zip(OURS, x, strict=True))
+    assert fitted(text, guess(text, Conventions()), OURS, x, np.full(90, 2.0)).layout.offset == pytest.approx((0, 50))
 
 
 @pytest.mark.parametrize("rate", [50, 60, 144])

@@ -67,8 +67,10 @@ def test_an_expired_press_is_described_with_its_frames():
 def test_a_press_that_has_launched_before_is_described():
     """At 14 u/s under 40 u/s² it lands after 41 ticks, in frame 44: holding launches again, a press does not."""
     drill = make_drill(length=90, jump=[(3, 80)])
-    found = first_divergence(run(make_tune(jump__repeat="hold"), drill), run(make_tune(), drill), 0.05)
-    assert found.reason == "A launches; B: its press at frame 4 was already used at frame 4"
+    held, pressed = run(make_tune(jump__repeat="hold"), drill), run(make_tune(), drill)
+    for one, other, names in ((held, pressed, "AB"), (pressed, held, "BA")):
+        used = f"{names[1]}: its press at frame 4 was already used at frame 4"
+        assert first_divergence(one, other, 0.05).reason == f"{names[0]} launches; {used}"
 
 
 def test_a_press_after_the_coyote_time_is_described():
@@ -78,7 +80,9 @@ def test_a_press_after_the_coyote_time_is_described():
         run(make_tune(jump__coyote=0.02, jump__buffer=0), drill),
         0.05,
     )
-    assert "coyote time of 0.02 s" in found.reason
+    # It leaves the ground in frame 12. By the press 14 ticks have passed, and 0.02 s are 1.2 of them.
+    late = "its press at frame 26 came 13 ticks after its coyote time of 0.02 s, begun at frame 12, was over"
+    assert found.reason == f"A launches; B: {late}"
 
 
 def test_a_press_in_the_air_says_what_it_waits_for():

@@ -16,10 +16,11 @@ from cinetica.model.takes import moved, presses_of, with_presses
 from cinetica.motion.clock import Hands, hands_without_jump, jumps_with, read_in_rows, schedule
 from cinetica.motion.records import MARKS, tune_records
 from cinetica.motion.simulate import mark_names, simulate
+from cinetica.reading.display_units import OURS
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.press_outcomes import OUTCOMES
 from cinetica.reading.reading_off import figures_of, read_off, runs_of
-from cinetica.reading.survey.parameter_map import level_lines, levels, map_of
+from cinetica.reading.survey.parameter_map import ROWS_AT_A_TIME, level_lines, levels, map_of
 from cinetica.reading.survey.press_shifts import AS_LONG, FARTHEST, SHIFTS, first_press_shifted, presses_at, shifted
 from cinetica.reading.survey.press_windows import (
     NOWHERE,
@@ -204,7 +205,8 @@ def test_a_fine_map_comes_in_parts_and_agrees_with_the_coarse_one():
     known = {parameter.id: parameter for parameter in _numbers()}
     spans = (known["gravity.gravity"], 20, 80), (known["jump.jump_speed"], 8, 20)
     parts = list(map_of(WREN, HOP, Clock(), *spans, ["jump_height"], 99))
-    assert [share for share, found in parts] == sorted(share for share, found in parts)
+    rows = [min(first + ROWS_AT_A_TIME, 99) for first in range(0, 99, ROWS_AT_A_TIME)]
+    assert [share for share, _ in parts] == pytest.approx([row / 99 for row in rows])
     assert [found for _, found in parts[:-1]] == [None] * (len(parts) - 1)
     fine, coarse = parts[-1][1], list(map_of(WREN, HOP, Clock(), *spans, ["jump_height"], 50))[-1][1]
     assert np.array_equal(fine.figures["jump_height"][::2, ::2], coarse.figures["jump_height"], equal_nan=True)
@@ -513,6 +515,8 @@ def test_the_table_has_a_row_for_each_level_and_start():
     assert len(rows) == sum(len(each.gaps) for each in found)
     assert all(len(row) == 8 and row[0] == "Wren" for row in rows)
     assert [row[1] for row in steps_table(found)] == [STANDING, RUNNING]
+    seconds, way = found[1].fall
+    assert [row[4:] for row in steps_table(found)] == [("", ""), (OURS.figure(seconds, "s"), OURS.figure(way, "u"))]
     assert rows[0][3:6] == ("", "", "")
 
 
@@ -538,6 +542,7 @@ def test_longer_presses_count_if_a_slow_clock_misses_the_shortest(rate, start):
     assert slow.step == pytest.approx(reach(WREN, Clock(), start).step, abs=0.5 * 14.5 / rate)
     assert any(gap.widest for gap in slow.gaps)
     paths = outline(WREN, Clock(tick_rate=rate), start).paths
+    assert len(paths) == len(outlined(start))
     assert max(float(y.max()) for _, y in paths) == pytest.approx(slow.step, abs=1e-9)
 
 

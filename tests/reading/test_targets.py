@@ -51,6 +51,9 @@ def test_an_unknown_figure_misses_and_an_absent_one_does_not():
     assert summary(found) == "2 of 4 missed, 2 not shown"
     assert summary(found[:1]) == "1 not shown"
     assert summary([]) == "no targets"
+    top = Target(measure="top_speed_reached", low=0.0)
+    assert summary(verdicts(agreed(top))) == "all 2 met"
+    assert summary(verdicts(agreed(top))[:1]) == "1 target met"
 
 
 @pytest.fixture

@@ -307,16 +307,17 @@ def test_a_turn_without_a_stop_begins_where_it_slows_down():
 
 
 def test_in_top_view_all_four_directions_are_found():
-    pressed = {"right": ((5, 30),), "up": ((35, 60),), "left": ((65, 90),), "down": ((95, 115),)}
-    drill = make_drill(view="top", length=120, **pressed)
+    pressed = {"right": ((5, 30), (120, 135)), "up": ((35, 60),), "left": ((65, 90),), "down": ((95, 115),)}
+    drill = make_drill(view="top", length=140, **pressed)
     take = hands_of(logged(run(make_tune("top", drive__law="instant"), drill)), "top")
     assert {side: getattr(take.keys, side) for side in pressed} == pressed
 
 
-def test_a_start_up_a_slope_is_not_a_launch():
+@pytest.mark.parametrize("speed", [7.0, 0.9])
+def test_a_start_up_a_slope_is_not_a_launch(speed):
     stick = [(frame, 0.45 + frame / 100, 0.0) for frame in range(5, 55)]
     ramp = make_drill(length=60, stick=stick, solids=(), slopes=[(-5, -2.5, 30, 15)])
-    log = logged(run(make_tune(drive__law="instant"), ramp))
+    log = logged(run(make_tune(drive__law="instant", drive__top_speed=speed), ramp))
     assert launch_rows(np.array(log.vx), np.array(log.vy)) == []
 
 

@@ -34,12 +34,6 @@ class Footage:
     pictures: tuple[Picture, ...]
     rate: float
 
-    @property
-    def size(self) -> tuple[int, int]:
-        """Width and height in pixels."""
-        high, wide = self.pictures[0].shape[:2]
-        return wide, high
-
 
 def read_footage(paths: Sequence[Path], rate: float | None = None) -> Footage:
     """Read pictures: several files in the order of their names, or one animated PNG or GIF.

@@ -39,8 +39,6 @@ def hands_of(log: Logged, view: str) -> Take:
 def launch_rows(vx: Numbers, vy: Numbers) -> list[int]:
     """The rows in which a jump begins: an abrupt rise that is not a walk up a slope."""
     fastest = float(vy.max(initial=0.0))
-    if fastest <= 0.0:
-        return []
     gained = np.diff(vy, prepend=vy[:1])
     found = np.flatnonzero((gained > LAUNCH_SHARE * fastest) & (vy > LAUNCH_SHARE * fastest)).tolist()
     # Two rows next to each other are one launch, unless the second gains as much again.
