@@ -34,7 +34,7 @@ from cinetica.desk import look
 _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?", re.IGNORECASE | re.ASCII)
 _BEGUN = re.compile(r"[+−-]?\d*[.,]?\d*(e[+-]?)?", re.IGNORECASE)
 _ZEROS = str.maketrans("123456789", "0" * 9)
-# Spaces that keep the room of the arrow behind the words of a button.
+# Spaces that leave room for the arrow after a button's text.
 ARROW_ROOM = "\N{NO-BREAK SPACE}" * 4
 
 
@@ -150,7 +150,7 @@ class LabelPair(QWidget):
     def __init__(self, first: ShortLabel, second: ShortLabel, *, gap: int) -> None:
         super().__init__()
         self._first, self._second, self._gap = first, second, gap
-        # What they were laid out for: widths that they want, and the room.
+        # What they were laid out for: the widths that they want, and the available room.
         self._fitted: tuple[int, ...] = ()
         for label in (first, second):
             label.setParent(self)

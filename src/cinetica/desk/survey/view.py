@@ -25,7 +25,7 @@ from cinetica.reading.display_units import ParameterScale
 from cinetica.reading.measures import MEASURES, Measure
 
 Table = tuple[tuple[str, ...], Sequence[tuple[str, ...]]]
-# What a drill is about, the first that it shows; and the two numbers that are asked of with it at first.
+# What a drill is about: the first of these figures that it shows; with the two numbers to survey at first.
 TELLING: dict[str, tuple[str, ...]] = {
     "jump_height": ("gravity.gravity", "jump.jump_speed"), "turn_time": ("drive.acceleration", "drive.top_speed"),
     "stopping_distance": ("drive.friction", "drive.top_speed"), "diagonal_ratio": ("drive.top_speed",),
@@ -54,15 +54,15 @@ class Asked:
 
 
 class View(QWidget):
-    """`status`: emitted with what is under the mouse; `changed`: the request has changed."""
+    """A view of Survey. `status` is emitted with what is under the mouse, `changed` when the request has changed."""
 
     status = Signal(str)
     changed = Signal()
     WORDS = ""
     TIP = ""
-    # Words of the title of its job in the guide.
+    # Part of the title of its section in the guide.
     GUIDE = ""
-    # Which colour of the palette it stands on.
+    # The colour of the palette behind it.
     GROUND = "sheet"
 
     def __init__(self, session: Session, asked: Asked) -> None:
@@ -85,7 +85,7 @@ class View(QWidget):
         self.setAccessibleName(self.TIP)
         self.setMinimumSize(look.px(200), look.px(160))
 
-    # What a view makes of itself
+    # Defined by each view
 
     def controls(self) -> list[QWidget]:
         """The controls above the view, from left to right."""
@@ -216,7 +216,7 @@ class View(QWidget):
 
     @property
     def id(self) -> str:
-        """The first of them."""
+        """The first of the chosen figures."""
         return self.ids[0]
 
     def number_called(self, id: str, *, other: bool = False) -> Parameter | None:
