@@ -303,7 +303,7 @@ class Arena(QWidget):
         return "   ·   ".join(words)
 
     def _draw_words(self, canvas: Canvas, mapping: Mapping, letters: Sequence[QRectF]) -> None:
-        """Draw them above the followed tune and the letters there."""
+        """Draw the words above the followed tune and the letters there."""
         at, text = self.position(self.followed), self.words()
         left, _bottom, right, top = box_of(self._followed_tune, at.x(), at.y())
         room, wide, high = self.width() - 26, caption_width(text, 8), look.height(8) + 4

@@ -18,24 +18,24 @@ from cinetica.reading.match.estimates import Estimate, estimates_of
 from cinetica.reading.match.runs import Free, Runs, free_number
 from cinetica.reading.match.wanted import Numbers, Wanted, check
 
-# Members of a population for each free number, generations in a round, and how near, in u, is met.
+# Members of a population per free number, generations per round, and the RMS residual (u) that counts as met.
 MEMBERS, GENERATIONS, MET = 10, 25, 2e-8
 STARTS, STEPS, STILL = 4, 40, 8
 # The step of a difference, as a share of the bounds.
 STEP = 1e-6
-# How long a search may go on, in s.
+# The time limit of a search, in s.
 PATIENCE = 10.0
 # A residual below this (u, for a body of the usual size) is not worth freeing a number; at most this many are freed.
 HAIR, MOST_FREED = 1e-3, 6
-# How far a curve is moved whose start is left open, in ticks: a log may lag by half a frame.
+# Shifts that are tried for a curve with an uncertain start, in ticks: a log may lag by half a frame.
 MOVES = (0.0, -0.5, 0.5, -1.0, 1.0)
-# The groups of numbers that are chosen by themselves: how the body moves, not how it is steered or seen.
+# The groups of numbers that are chosen automatically: how the body moves, not how it is steered or seen.
 OF_MOTION = ("drive", "gravity", "jump", "climb", "wall", "dash")
 
 
 @dataclass(frozen=True)
 class Gap:
-    """What is left over of one channel: the greatest and the mean gap, in its unit, and when the greatest is."""
+    """The residual of one channel: the greatest and the mean gap, in its unit, and the time of the greatest, in s."""
 
     greatest: float
     mean: float
@@ -44,10 +44,10 @@ class Gap:
 
 @dataclass(frozen=True, eq=False)
 class Match:
-    """The best so far: the tune, what is left over, and an estimate of each number.
+    """The best match so far: the tune, its residuals, and an estimate of each number.
 
-    `off` is the root of the mean square of all gaps, in u; `choices` are those of the tune that were left open; `moved`
-    is by how much the curve fits best later than it was given, in s.
+    `off` is the RMS of all residuals, in u. `choices` are the values of the choices that were left open. `moved` is how
+    much later the wanted curve fits best, in s.
     """
 
     tune: Tune
@@ -72,12 +72,11 @@ def matching(
     moves: Sequence[float] = (0.0,), seed: int = 0, seconds: float = PATIENCE,
     stops: Callable[[], bool] = lambda: False,
 ) -> Iterator[tuple[float, Match]]:  # fmt: skip
-    """Search the numbers that come closest to a wanted curve; the same question has the same answer.
+    """Search for the numbers whose run comes closest to a wanted curve; the same request gives the same result.
 
-    Yields the share of the time that is over, and the best match so far; finally 1 and the answer. `choices` are left
-    open: each combination is tried, and the best one is the answer. So is each of `moves`, by which the curve may be
-    later (s; `open_start` has usual ones). Raises ValueError, in words, for a curve that says nothing, or if no number
-    is free.
+    Yields the share of the time that has passed, and the best match so far; finally 1 and the result. Every combination
+    of the open `choices` is tried, and each of `moves`, by which the curve may be later (s; see `open_start`). Raises
+    ValueError with a reason if the curve is too short, or if no number is free.
     """
     check(wanted)
     if not free:
@@ -109,7 +108,7 @@ def match(
     choices: Mapping[str, Sequence[Value]] | None = None, *, moves: Sequence[float] = (0.0,), seed: int = 0,
     seconds: float = PATIENCE,
 ) -> Match:  # fmt: skip
-    """The numbers that come closest to a wanted curve, as `matching`; `free` may be ids alone. It waits for the answer.
+    """The result of `matching`, which it waits for; `free` may be ids alone.
 
     `wanted` is made by `from_log`, `from_trace`, `from_points` or `from_path`.
     """
@@ -148,11 +147,11 @@ class _Search:
 
     @property
     def is_done(self) -> bool:
-        """Whether the curve is met, or more rounds bring nothing."""
+        """Whether the curve is met, or further rounds bring no improvement."""
         return self.off < MET or self._still >= STILL
 
     def go_on(self) -> None:
-        """One more round: some generations from random members and the best, then least squares from the best few."""
+        """Run another round: generations from random members and the best, then least squares from the best few."""
         from scipy.optimize import differential_evolution
 
         before = self.off
@@ -160,7 +159,7 @@ class _Search:
         chance = np.random.default_rng((self._seed, self.rounds))
         population = chance.random((count, len(self.runs.free)))
         if self._population is not None:
-            # Half of the members stay, the better ones; the others are new.
+            # The better half stays; the other members are new.
             population[: count // 2] = self._population[: count // 2]
         population[-1] = self.best
         kept: list[Numbers] = []
@@ -221,12 +220,12 @@ class _Search:
         return slopes
 
     def so_far(self, seconds: float) -> Match:
-        """The best so far, without estimates."""
+        """The best match so far, without estimates."""
         tune = self.runs.tune_at(self.best)
         return Match(tune, self.off, gaps_of(tune, self.runs), (), self.choices, self.moved, self.runs.count, seconds)
 
     def answer(self, seconds: float) -> Match:
-        """The best, with an estimate of each number."""
+        """The best match, with an estimate of each number."""
         if not np.isfinite(self.off):
             self.off = float(self.runs.costs(self.best[np.newaxis])[0])
         estimates = estimates_of(self.runs, self.best, self.off, self.runs_slopes)
@@ -237,7 +236,7 @@ class _Search:
 
 
 def _apart(members: Numbers, count: int) -> list[Numbers]:
-    """The best few members that are well apart from each other."""
+    """The best members, at most `count`, that are well apart from each other."""
     chosen: list[Numbers] = []
     for member in members:
         if all(float(np.abs(member - other).max()) > 0.02 for other in chosen):
@@ -248,7 +247,7 @@ def _apart(members: Numbers, count: int) -> list[Numbers]:
 
 
 def gaps_of(tune: Tune, runs: Runs) -> dict[str, Gap]:
-    """What is left over of each channel that the wanted curve has."""
+    """The residual of each channel of the wanted curve."""
     trace, wanted = simulate(tune, runs.drill, runs.clock), runs.wanted
     inside = wanted.time <= trace["time"][-1] + 1e-9
     gaps = {}
@@ -282,7 +281,7 @@ def numbers_that_matter(tune: Tune, drill: Drill, clock: Clock, wanted: Wanted) 
 
 
 def open_start(clock: Clock) -> tuple[float, ...]:
-    """By how much a curve may be moved whose start is not known for sure, in s: up to a tick, in half ticks."""
+    """Shifts to try for a curve with an uncertain start, in s: up to a tick, in half ticks."""
     return tuple(ticks / clock.tick_rate for ticks in MOVES)
 
 
