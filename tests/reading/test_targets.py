@@ -32,13 +32,18 @@ def test_met_and_missed_by_how_much():
     """A held jump of 14 u/s under 40 u/s² rises 14²/80 - 14/120 u: 2.333."""
     drill = make_drill(length=90, jump=[(5, 60)])
     height = 14**2 / 80 - 14 / 120
-    for low, high, missing in ((2.3, 2.4, 0.0), (2.5, None, height - 2.5), (None, 2.0, height - 2.0)):
+    for low, high, missing, short in (
+        (2.3, 2.4, 0.0, "2.3…2.4 u"),
+        (2.5, None, height - 2.5, "2.33 u, 0.17 too low"),
+        (None, 2.0, height - 2.0, "2.33 u, 0.33 too high"),
+    ):
         aimed = drill.model_copy(update={"targets": (Target(measure="jump_height", low=low, high=high),)})
         trace = run(make_tune(), aimed)
         (verdict,) = judge(aimed, trace.tune, read_off(trace))
         assert verdict.missing == pytest.approx(missing, abs=1e-9)
         assert verdict.met == (missing == 0)
         assert ("too" in verdict.why) == (missing != 0)
+        assert verdict.short == f"Jump height {short}"
 
 
 def test_an_unknown_figure_misses_and_an_absent_one_does_not():
@@ -46,6 +51,7 @@ def test_an_unknown_figure_misses_and_an_absent_one_does_not():
     found = verdicts(study)
     assert [verdict.met for verdict in found] == [False] * 4
     assert "does not show it" in found[0].why
+    assert found[0].short == "Turn-round time not shown"
     assert "no figure no_such" in found[1].why
     assert [verdict.word for verdict in found] == ["not shown", "missed"] * 2
     assert summary(found) == "2 of 4 missed, 2 not shown"

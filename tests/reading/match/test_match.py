@@ -321,6 +321,11 @@ def test_a_start_up_a_slope_is_not_a_launch(speed):
     assert launch_rows(np.array(log.vx), np.array(log.vy)) == []
 
 
+def test_a_rise_over_two_rows_is_one_launch():
+    vy = np.array([0.0, 0.0, 6.0, 12.0, 11.0, 10.0, 9.0, 0.0, 12.0, 11.0])
+    assert launch_rows(np.zeros(10), vy) == [2, 8]
+
+
 def test_a_still_log_has_no_input():
     take = hands_of(logged(run(make_tune(), make_drill(length=30))), "side")
     assert not any(getattr(take.keys, key) for key in ("left", "right", "jump"))

@@ -41,7 +41,7 @@ def launch_rows(vx: Numbers, vy: Numbers) -> list[int]:
     fastest = float(vy.max(initial=0.0))
     gained = np.diff(vy, prepend=vy[:1])
     found = np.flatnonzero((gained > LAUNCH_SHARE * fastest) & (vy > LAUNCH_SHARE * fastest)).tolist()
-    # Two rows next to each other are one launch, unless the second gains as much again.
+    # Adjacent rows are one launch: it lies between two rows of the log.
     apart = [row for place, row in enumerate(found) if not place or row - found[place - 1] > 1]
     return [row for row in apart if not _is_uphill(vx, vy, row)]
 
