@@ -29,6 +29,7 @@ from cinetica.reading.goal_seek import _closed_form
 from cinetica.reading.match.footage import _between, _cut
 from cinetica.reading.match.search import _apart, open_choices
 from cinetica.reading.match.wanted import FEWEST, LEAP, Wanted, leap_of
+from cinetica.reading.phrases import seconds
 from cinetica.reading.poses import _above, _held, cycles_of
 from cinetica.reading.press_outcomes import (
     BUFFERED,
@@ -42,11 +43,12 @@ from cinetica.reading.press_outcomes import (
     last_chance,
 )
 from cinetica.reading.rate_comparison import _spread, _worst
+from cinetica.reading.reading_off import presses_in
 from cinetica.reading.spans import state_runs
 from cinetica.reading.survey.ground_reach import RUNNING, STANDING, spread
 from cinetica.reading.survey.parameter_map import _allowed, levels
 from cinetica.reading.survey.press_shifts import _rows_of
-from cinetica.reading.survey.press_windows import NOWHERE, TRIES, _places, _scattered, place_words
+from cinetica.reading.survey.press_windows import NOWHERE, TRIES, _places, _scattered, clocks_of, place_words
 from cinetica.reading.survey.reach import MARGIN, Way, _needed, _with_margin, reach
 from cinetica.reading.survey.sensitivity import _sides, near_their_edge
 from cinetica.reading.survey.variations import varied
@@ -125,6 +127,22 @@ def test_a_press_is_read_in_the_first_row_of_its_frames(start, until, row):
     assert found.tolist() == [row]
     none = _rows_of(pressed, np.array([start], np.int32), np.array([until], np.int32), np.array([False]), read)
     assert none.tolist() == [0]
+
+
+def test_presses_that_touch_are_one():
+    assert presses_in(make_drill(length=40, jump=[(0, 3), (4, 6), (6, 9), (20, 21)]).take) == 3
+
+
+def test_the_compared_machines_include_a_hitch_within_the_take():
+    hitches = clocks_of(HARBOUR.clock, 2.0)["hitch"].hitches
+    assert [0 < at < 2.0 for at, _ in hitches] == [True]
+
+
+@pytest.mark.parametrize(
+    ("h", "words"), [(1 / 60, "1/60 s"), (0.3, "0.3 s"), (2.0, "2 s"), (1.0, "1/1 s"), (0.0, "0 s")]
+)
+def test_a_tick_is_written_as_a_fraction_where_it_is_one(h, words):
+    assert seconds(h) == words
 
 
 def test_a_body_lands_on_a_flat_top_by_its_edge_and_on_a_slope_by_its_middle():

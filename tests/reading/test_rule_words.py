@@ -294,6 +294,8 @@ def test_late_contact_is_resolved_in_the_next_tick():
 def test_a_walk_up_a_ramp_follows_the_slope_pace():
     """At 45° the feet rise and advance 6/√2 u/s, 0.0707 u a tick; they reach the ramp in the eleventh."""
     drill = make_drill(slopes=[(1, 0, 4, 3)], **RIGHT)
+    travel = words_by_row("travel", drill, **BOX)
+    assert [each in travel[row] for each, row in ((" × cos 45.00°, along the slope", 12), ("cos", 10))] == [True, False]
     assert all_words(drill, 10) == {"move": GROUND}
     assert all_words(drill, 11) == {
         "climb_to": "y 0 → 0.0707: carried up a slope of 45.00°",

@@ -25,7 +25,7 @@ def plain(value: float) -> str:
 def seconds(h: float) -> str:
     """A duration, as 1/n s where it is one."""
     rate = 1.0 / h if h > 0 else 0.0
-    return f"1/{round(rate)} s" if rate >= 1 and abs(rate - round(rate)) < 1e-6 else f"{h:.4g} s"
+    return f"1/{round(rate)} s" if rate > 1.5 and abs(rate - round(rate)) < 1e-6 else f"{h:.4g} s"
 
 
 def times(factor: float, name: str) -> str:

@@ -10,7 +10,7 @@ from cinetica.model.milestone import Logged
 from cinetica.motion.records import AIR_LAUNCH, LAUNCH
 from cinetica.motion.simulate import simulate
 from cinetica.reading.match.hands import hands_of, launch_rows
-from cinetica.reading.match.runs import free_number
+from cinetica.reading.match.runs import Runs, free_number
 from cinetica.reading.match.search import match, matching, numbers_that_matter, open_choices, open_start
 from cinetica.reading.match.wanted import Wanted, check, from_log, from_path, from_points, from_trace
 from tests.builders import make_drill, make_tune, run
@@ -255,6 +255,11 @@ def test_a_drawn_curve_passes_its_points_without_overshoot(values):
             assert found.columns["y"][at[0]] == pytest.approx(value, abs=1e-9)
     assert found.columns["y"].min() >= min(values) - 1e-9
     assert found.columns["y"].max() <= max(values) + 1e-9
+
+
+def test_every_row_of_a_trace_counts():
+    wanted = from_trace(run(make_tune(), DRILL))
+    assert Runs(make_tune(), DRILL, CLOCK, wanted, [free_number(make_tune(), FIVE[0])]).samples == 4 * 151
 
 
 def test_a_drawn_path_is_found():

@@ -88,10 +88,7 @@ def _release(vy: Numbers, launch: int, end: int) -> int:
 
 def _pushes(v: Numbers, sign: int) -> tuple[Press, ...]:
     """Presses toward one side: while the body speeds up that way, keeps its speed, or turns round."""
-    most = float(np.abs(v).max(initial=0.0))
-    if most <= 0.0:
-        return ()
-    still = STEADY * most
+    still = STEADY * float(np.abs(v).max())
     gained = sign * np.diff(v, prepend=v[:1])
     goes = sign * v > still
     pushed = goes & (gained > -still)
