@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from cinetica.files.shipped import shipped_study
-from cinetica.model.conventions import Angle, Conventions, Per
+from cinetica.model.conventions import Angle, Conventions, Per, Times
 from cinetica.model.course import Slope
 from cinetica.model.targets import Target
 from cinetica.model.tune import Integrator, parameter_by_id
@@ -29,7 +29,7 @@ from cinetica.reading.goal_seek import _closed_form
 from cinetica.reading.match.footage import _between, _cut
 from cinetica.reading.match.search import _apart, open_choices
 from cinetica.reading.match.wanted import FEWEST, LEAP, Wanted, leap_of
-from cinetica.reading.phrases import seconds
+from cinetica.reading.phrases import Phrases, seconds
 from cinetica.reading.poses import _above, _held, cycles_of
 from cinetica.reading.press_outcomes import (
     BUFFERED,
@@ -138,11 +138,15 @@ def test_the_compared_machines_include_a_hitch_within_the_take():
     assert [0 < at < 2.0 for at, _ in hitches] == [True]
 
 
-@pytest.mark.parametrize(
-    ("h", "words"), [(1 / 60, "1/60 s"), (0.3, "0.3 s"), (2.0, "2 s"), (1.0, "1/1 s"), (0.0, "0 s")]
-)
+@pytest.mark.parametrize(("h", "words"), [(1 / 60, "1/60 s"), (0.3, "0.3 s"), (2.0, "2 s"), (1.0, "1 s"), (0.0, "0 s")])
 def test_a_tick_is_written_as_a_fraction_where_it_is_one(h, words):
     assert seconds(h) == words
+
+
+def test_a_tick_is_a_frame_of_the_game():
+    frames, times = (Phrases(DisplayUnits(Conventions(times=each))) for each in (Times.FRAME, Times.MILLISECOND))
+    assert [frames.duration(h) for h in (1 / 60, 1 / 30)] == ["1 frame", "2 frames"]
+    assert times.duration(0.001) == "1 ms"
 
 
 def test_a_body_lands_on_a_flat_top_by_its_edge_and_on_a_slope_by_its_middle():
