@@ -2,6 +2,7 @@
 
 from types import SimpleNamespace
 
+import numpy as np
 import pytest
 
 from cinetica.motion.records import AIR_LAUNCH, CLIMB_OFF, CLIMB_ON, LAND, LAUNCH, tune_records
@@ -10,6 +11,7 @@ from cinetica.reading.evidence import (
     height_of,
     jumps_on,
     landing_speed_of,
+    last_falling_row,
     next_flight,
     next_jump,
     next_run,
@@ -137,6 +139,29 @@ def test_height_and_apex_of_a_logged_jump():
     row, share = apex_of(f, 1, 6)
     assert (row, share) == (4, pytest.approx(0.5))
     assert apex_of(f, 1, 3) == (0, 0.0)
+
+
+@pytest.mark.parametrize(
+    ("vy", "row"),
+    [
+        # Faster and faster; interpolated from 10 u/s to the rest after the landing; slowed by drag, by less and less.
+        ([-8.0, -9.0, -10.0, -11.0, 0.0], 3), ([-9.0, -10.0, -7.5, -5.0, -2.5, 0.0], 1), ([-9.0, -10.0, -2.0, 0.0], 1),
+        ([-9.0, -10.0, -9.0, -8.2, -7.6, 0.0], 3), ([4.0, -2.0, 0.0], 1), ([-5.0, -5.0, 0.0], 1),
+    ],
+)  # fmt: skip
+def test_the_fall_of_a_log_is_read_before_its_landing_changes_it(vy, row):
+    ay = np.diff(vy, prepend=vy[0]) / 0.1
+    assert last_falling_row(facts(len(vy), vy=vy, ay=ay.tolist()), len(vy) - 1) == row
+
+
+def test_a_fall_that_was_interpolated_goes_on_to_the_ground():
+    """At 4 u/s and 10 u/s² it falls 0.5 and 0.6 u in two ticks: 0.8 u are half of the second, at 5.5 u/s."""
+    vy, y = [-3.0, -4.0, -2.0, 0.0], [1.4, 1.0, 0.5, 0.2]
+    f = facts(4, y=y, vy=vy, ay=[-10.0, -10.0, 20.0, 20.0])
+    assert (touch_of(f, 3), landing_speed_of(f, 3)) == pytest.approx((0.5, 5.5))
+    # Where the ground is higher, it touched in the tick before.
+    f.rows[3].y = 0.75
+    assert (touch_of(f, 3), landing_speed_of(f, 3)) == pytest.approx((0.0, 4.5))
 
 
 @pytest.mark.parametrize(("fell", "share"), [(-0.25, 0.5), (-0.5, 1.0), (-0.7, 1.0), (0.0, 0.0), (0.1, 0.0)])

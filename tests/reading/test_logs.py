@@ -56,6 +56,14 @@ def test_the_jumps_of_a_log_are_those_of_the_tune_that_it_follows(name):
         assert (read.value, read.rows) == (pytest.approx(ours[id].value), ours[id].rows), id
 
 
+@pytest.mark.parametrize("rate", [25, 30, 50, 120, 144])
+def test_a_log_at_another_rate_lands_within_a_frame_at_the_speed_of_its_fall(rate):
+    trace = simulate(STUDY.tune("Wren"), DRILL, Clock(tick_rate=rate))
+    ours, theirs = read_off(trace), read_off(trace_of(log_of(trace), DRILL, STUDY.clock))
+    assert theirs["air_time"].value == pytest.approx(ours["air_time"].value, abs=1 / 60)
+    assert theirs["landing_speed"].value == pytest.approx(ours["landing_speed"].value, rel=0.01)
+
+
 def test_a_jump_in_the_air_is_not_a_landing():
     drill = make_drill(length=120, jump=[(5, 20), (40, 60)])
     trace = run(make_tune(jump__air_jumps=1), drill)

@@ -22,6 +22,8 @@ from cinetica.reading.subtick import (
 # The share of top speed that counts as reached; the rest to 1 counts as stopped.
 NEARLY = 0.99
 TILTED = math.tan(math.pi / 8)
+# Changes of velocity that differ by less than this share are the same interpolation.
+ALIKE = 0.01
 
 
 @apart
@@ -228,17 +230,50 @@ def touch_of_line(f, landing):
 
 
 @apart
+def last_falling_row(f, landing):
+    """The last row of a logged fall whose velocity the landing has not changed.
+
+    Between the log's own frames velocities are interpolated: from the one before the landing to the one after it they
+    change by the same amount in each row.
+    """
+    row = landing - 1
+    while row > 1 and row_at(f, row).ay > 0.0 and row_at(f, row - 1).vy < 0.0:
+        after = row_at(f, row + 1).ay
+        if row < landing - 1 and abs(row_at(f, row).ay - after) > ALIKE * after:
+            break
+        row -= 1
+    return row
+
+
+@apart
+def touch_of_log(f, landing):
+    """`touch_of` for a log, whose fall is extrapolated, and the downward speed there, in u/s."""
+    row = last_falling_row(f, landing)
+    start = row_at(f, row)
+    left, vy = start.y - row_at(f, landing).y, start.vy
+    while row < landing:
+        dt = row_at(f, row + 1).time - row_at(f, row).time
+        way = -(vy + start.ay * dt) * dt
+        if way > 0.0 and way >= left:
+            share = max(0.0, left / way)
+            # In a row before that of the landing it touched before that tick began.
+            return share if row == landing - 1 else 0.0, -vy - start.ay * share * dt
+        left -= way
+        vy += start.ay * dt
+        row += 1
+    return 1.0, -vy
+
+
+@apart
 def touch_of(f, landing):
     """The share of the landing's tick after which the feet touch the ground.
 
     1, the end of the tick, if they never quite do and the tick only counts as standing.
     """
+    if f.n.logged:
+        return touch_of_log(f, landing)[0]
     end, start = row_at(f, landing), row_at(f, landing - 1)
     fell = end.y - start.y
-    if f.n.logged:
-        dt = end.time - start.time
-        would = (start.vy + start.ay * dt) * dt
-        return min(1.0, max(0.0, fell / would)) if would < 0.0 else 1.0
     find_way(f, landing)
     if end.ground_angle != 0.0:
         return touch_of_line(f, landing)
@@ -250,8 +285,7 @@ def touch_of(f, landing):
 @apart
 def landing_speed_of(f, landing):
     """Downward speed at the touch, in u/s."""
-    share = touch_of(f, landing)
     if f.n.logged:
-        end, start = row_at(f, landing), row_at(f, landing - 1)
-        return -start.vy - start.ay * share * (end.time - start.time)
+        return touch_of_log(f, landing)[1]
+    share = touch_of(f, landing)
     return -(f.n.old_y + (f.n.new_y - f.n.old_y) * share)
