@@ -1,4 +1,4 @@
-"""Angles, in radians (docs/model.md, section 10)."""
+"""Angles, in radians (docs/model.md, sections 5 and 9)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Nets and ladders (docs/model.md, section 3)."""
+"""Nets and ladders (docs/model.md, section 4)."""
 
 from __future__ import annotations
 

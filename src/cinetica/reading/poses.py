@@ -1,4 +1,4 @@
-"""Poses: which animation a game would show, read off a run by thresholds and times (docs/model.md, section 14)."""
+"""Poses: which animation a game would show, read off a run by thresholds and times (docs/model.md, section 15)."""
 
 from __future__ import annotations
 
