@@ -291,6 +291,15 @@ def test_a_table_has_the_usual_permissions_and_no_file_stays_open(study, tmp_pat
     assert out.stat().st_mode == plain.stat().st_mode
 
 
+def test_a_table_that_cannot_be_completed_leaves_its_parts(study, tmp_path, monkeypatch):
+    def full(_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(sweep_table, "mode_for", full)
+    assert "No space left" in one_line(run(study, "--vary", "gravity.gravity=20,60", "-o", tmp_path / "a.parquet"))
+    assert {path.name for path in tmp_path.iterdir()} == {"harbour.json", "a.parquet.parts", "a.parquet.progress"}
+
+
 def test_parquet_has_numbers_and_gaps(study, tmp_path):
     out = tmp_path / "table.parquet"
     asked = ("--vary", "gravity.gravity=20,60", "--measure", "jump_height", "--measure", "net_jump_height")

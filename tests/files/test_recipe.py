@@ -227,6 +227,12 @@ def test_conventions_are_one_line(conventions, message):
     assert words(conventions) == message
 
 
+def test_a_turning_body_has_its_angles_in_the_unit_of_the_game():
+    for angle, unit in ((Angle.DEGREE, "degrees"), (Angle.RADIAN, "radians")):
+        page = " ".join(steps_of("top", {"drive__law": "arc"}, {}, Conventions(angle=angle)).values())
+        assert f"The game's angles are {unit}; 0 points to the right" in page
+
+
 def test_a_table_has_a_header_and_no_formulas():
     text = table_csv(("name", "=height"), [("Wren", "-1.5"), ("=1+1", "x")])
     assert text == "name,'=height\nWren,-1.5\n'=1+1,x\n"

@@ -50,7 +50,9 @@ def test_files_of_a_running_process_are_not_offered(tmp_path):
     mine = RecoveryFile(tmp_path)
     os.umask(before)
     mine.keep(STUDY, None)
+    open_before = len(list(Path("/proc/self/fd").iterdir()))
     assert unsaved_studies(tmp_path) == []
+    assert len(list(Path("/proc/self/fd").iterdir())) == open_before
     # Nobody else may read unsaved work.
     assert {stat.S_IMODE(path.stat().st_mode) for path in tmp_path.iterdir()} == {0o600}
     lock = mine.lock

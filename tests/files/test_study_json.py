@@ -54,6 +54,7 @@ def drill(**take):
         ({"tunes": [wren(top_sped=8)]}, "tunes[0] (Wren).drive.top_sped", "did you mean top_speed"),
         ({"tunes": [wren(top_speed="fast")]}, "tunes[0] (Wren).drive.top_speed", "a number from 0 to"),
         ({"tunes": [wren(top_speed=1e300)]}, "tunes[0] (Wren).drive.top_speed", "a number from 0 to"),
+        ({"tunes": [wren(top_speed="für")]}, "tunes[0] (Wren).drive.top_speed", '"für"'),
         ({"tunes": [wren(law="glide")]}, "tunes[0] (Wren).drive.law", "one of instant, ramp"),
         ({"tunes": [{"name": " "}]}, "tunes[0]", "name"),
         ({"tunes": [wren(), wren()]}, "tunes", "two of the same name"),

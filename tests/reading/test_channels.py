@@ -2,7 +2,7 @@
 
 from cinetica.motion.records import TRACE
 from cinetica.motion.simulate import RECKONED
-from cinetica.reading.channels import BY_COLUMN, CHANNELS, moving
+from cinetica.reading.channels import BY_COLUMN, CHANNELS, Phase, moving
 from tests.builders import make_drill, make_tune, run
 
 
@@ -27,3 +27,7 @@ def test_columns_of_zeros_count_as_unmoved():
     assert moving(columns, [right]) == ["vx"]
     assert moving(columns, [up]) == ["vy"]
     assert moving(columns, [right, up]) == ["vx", "vy"]
+
+
+def test_a_phase_is_named_after_both_channels():
+    assert Phase(BY_COLUMN["vx"], BY_COLUMN["y"]).label == "Height over velocity x"

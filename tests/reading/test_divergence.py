@@ -113,6 +113,12 @@ def test_a_rule_with_other_numbers_is_named_with_both():
     assert reason == "A: vy 0 → −0.33: gravity 20 u/s² × 1/60 s; B: vy 0 → −0.67: gravity 40 u/s² × 1/60 s"
 
 
+def test_runs_that_begin_in_other_places_differ_from_the_start():
+    here, there = (run(make_tune(), make_drill(length=10, start=(x, 0.0))) for x in (0.0, 1.0))
+    found = first_divergence(here, there, 0.5)
+    assert (found.row, found.cause_row, found.reason) == (0, 0, "A and B differ from the start on")
+
+
 def test_the_column_that_differs_first_is_named():
     run_later = make_drill(length=40, start=(0.0, 30.0), solids=(), right=[(20, 40)])
     slow, fast = (run(make_tune(gravity__gravity=each, drive__top_speed=each), run_later) for each in (20, 40))

@@ -29,7 +29,7 @@ from cinetica.reading.goal_seek import _closed_form
 from cinetica.reading.match.footage import _between, _cut
 from cinetica.reading.match.search import _apart, open_choices
 from cinetica.reading.match.wanted import FEWEST, LEAP, Wanted, leap_of
-from cinetica.reading.phrases import Phrases, seconds
+from cinetica.reading.phrases import Phrases, figure, seconds
 from cinetica.reading.poses import _above, _held, cycles_of
 from cinetica.reading.press_outcomes import (
     BUFFERED,
@@ -141,6 +141,11 @@ def test_the_compared_machines_include_a_hitch_within_the_take():
 @pytest.mark.parametrize(("h", "words"), [(1 / 60, "1/60 s"), (0.3, "0.3 s"), (2.0, "2 s"), (1.0, "1 s"), (0.0, "0 s")])
 def test_a_tick_is_written_as_a_fraction_where_it_is_one(h, words):
     assert seconds(h) == words
+
+
+def test_small_numbers_have_three_digits_and_others_two_decimals():
+    values = (0.0, 0.0123456, 0.1, -12.345, math.inf)
+    assert [figure(value) for value in values] == ["0", "0.0123", "0.10", "−12.35", "∞"]
 
 
 def test_a_tick_is_a_frame_of_the_game():

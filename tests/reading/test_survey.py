@@ -20,7 +20,7 @@ from cinetica.reading.display_units import OURS
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.press_outcomes import OUTCOMES
 from cinetica.reading.reading_off import figures_of, read_off, runs_of
-from cinetica.reading.survey.parameter_map import ROWS_AT_A_TIME, level_lines, levels, map_of
+from cinetica.reading.survey.parameter_map import COARSE, ROWS_AT_A_TIME, level_lines, levels, map_of
 from cinetica.reading.survey.press_shifts import AS_LONG, FARTHEST, SHIFTS, first_press_shifted, presses_at, shifted
 from cinetica.reading.survey.press_windows import (
     NOWHERE,
@@ -208,7 +208,7 @@ def test_a_fine_map_comes_in_parts_and_agrees_with_the_coarse_one():
     rows = [min(first + ROWS_AT_A_TIME, 99) for first in range(0, 99, ROWS_AT_A_TIME)]
     assert [share for share, _ in parts] == pytest.approx([row / 99 for row in rows])
     assert [found for _, found in parts[:-1]] == [None] * (len(parts) - 1)
-    fine, coarse = parts[-1][1], list(map_of(WREN, HOP, Clock(), *spans, ["jump_height"], 50))[-1][1]
+    fine, ((_, coarse),) = parts[-1][1], map_of(WREN, HOP, Clock(), *spans, ["jump_height"], COARSE)
     assert np.array_equal(fine.figures["jump_height"][::2, ::2], coarse.figures["jump_height"], equal_nan=True)
 
 
@@ -490,6 +490,9 @@ def test_reach_is_the_parabola_of_a_midpoint_jump():
     )  # fmt: skip
     found = reach(tune, Clock(), RUNNING)
     assert found.step == pytest.approx(12**2 / 80)
+    # Off the edge it falls for √(2h/g), from the last row on the floor to the row that is down.
+    deepest = math.sqrt(2 * -found.gaps[0].level / 40)
+    assert found.fall == (pytest.approx(deepest + 1 / 60, abs=1.01 / 60), pytest.approx(5 * found.fall[0]))
     for gap in found.gaps:
         root = 144 - 80 * gap.level
         if gap.level < found.step:

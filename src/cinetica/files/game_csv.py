@@ -285,7 +285,7 @@ def _by_place(rows: list[list[str]], comma: bool) -> dict[str, int]:
     steps = np.diff(first)
     width = len(rows[0]) if rows else 0
     roles: list[str] = []
-    if len(steps) and np.all(steps > 0) and float(np.ptp(steps)) < 0.5 * float(np.mean(steps)):
+    if len(steps) and float(np.ptp(steps)) < 0.5 * float(np.mean(steps)):
         roles.append("frame" if np.allclose(steps, np.round(steps)) else "time")
     roles += ["x", "y", "vx", "vy"]
     return {role: place for place, role in enumerate(roles[:width])}
