@@ -48,14 +48,25 @@ def windows(qtbot, tmp_path):
 
 
 @pytest.fixture
-def window(qtbot):
-    """The real window on the demo study, with the kernel loaded."""
-    window = Window(Session(shipped_study("harbour")))
-    # Closing must not ask whether to save what a test has changed.
-    qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
-    window.show()
-    start(window)
-    return window
+def open_window(qtbot):
+    """Opens the real window, on the demo study unless another is given, with the kernel loaded."""
+
+    def opened(study=None, *, size: tuple[int, int] | None = None, **how) -> Window:
+        window = Window(Session(study or shipped_study("harbour")), **how)
+        # Closing must not ask whether to save what a test has changed.
+        qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
+        if size is not None:
+            window.resize(*size)
+        window.show()
+        start(window)
+        return window
+
+    return opened
+
+
+@pytest.fixture
+def window(open_window):
+    return open_window()
 
 
 # A mouse reports a long drag in a few dozen moves.

@@ -4,12 +4,9 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QRectF, Qt
 
-from cinetica.desk.application import start
 from cinetica.desk.overview.card import Card
 from cinetica.desk.play.arena import Arena
 from cinetica.desk.sheet.cells import dragged, share_of_comfort
-from cinetica.desk.state.session import Session
-from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
 from cinetica.model.rescaling import Scope, resized
 from cinetica.model.tune import PARAMETERS, parameter_by_id
@@ -23,13 +20,9 @@ STUDY = shipped_study("harbour")
 
 
 @pytest.fixture
-def opened(qtbot):
+def opened(open_window):
     def open_at(factor):
-        window = Window(Session(STUDY if factor == 1.0 else resized(STUDY, factor, Scope.STUDY)))
-        qtbot.addWidget(window)
-        window.resize(1280, 800)
-        window.show()
-        start(window)
+        window = open_window(STUDY if factor == 1.0 else resized(STUDY, factor, Scope.STUDY), size=(1280, 800))
         window.session.choose_drill("Rooftop hop")
         window.session.set_cursor(58)
         return window

@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog, QToolButton
 
 from cinetica.desk import application, look
-from cinetica.desk.application import Windows, start
+from cinetica.desk.application import Windows
 from cinetica.desk.dialogs import crash_report
 from cinetica.desk.dialogs.crash_report import CrashDialog, CrashHandler, save_copies
 from cinetica.desk.dialogs.hand_over import HandOver
@@ -20,10 +20,8 @@ from cinetica.desk.dialogs.preferences import Preferences
 from cinetica.desk.dialogs.rates import Rates
 from cinetica.desk.dialogs.rescale import RescaleDialog
 from cinetica.desk.preparation import Preparation, PreparationBar
-from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Settings
 from cinetica.desk.widgets import leaves
-from cinetica.desk.window import Window
 from cinetica.files.app_folders import log_file
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study
@@ -260,22 +258,15 @@ def test_a_key_is_changed_refused_if_taken_and_reset(window, qtbot):
     assert window.actions_by_name["night"].shortcut().toString() == "F9"
 
 
-def test_changed_keys_survive_a_restart(qtbot, tmp_path):
-    def opened():
-        window = Window(Session(shipped_study("harbour")), settings=Settings(tmp_path / "settings.ini"))
-        qtbot.addWidget(window)
-        window.show()
-        start(window)
-        return window
-
-    window = opened()
+def test_changed_keys_survive_a_restart(open_window, qtbot, tmp_path):
+    window = open_window(settings=Settings(tmp_path / "settings.ini"))
     dialog = settled(window, qtbot)
     dialog.choose("explain")
     dialog.set_keys(("Ctrl+Alt+J",))
     dialog.choose("loop")
     dialog.set_keys(())
     window.close()
-    again = opened()
+    again = open_window(settings=Settings(tmp_path / "settings.ini"))
     assert again.actions_by_name["explain"].shortcut().toString() == "Ctrl+Alt+J"
     assert again.actions_by_name["loop"].shortcuts() == []
     again.close()

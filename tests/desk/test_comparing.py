@@ -10,11 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
-from cinetica.desk.application import start
-from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Settings
-from cinetica.desk.window import Window
-from cinetica.files.shipped import shipped_study
 from cinetica.model.tune import parameter_by_id
 from cinetica.reading.channels import PRESETS
 from tests.desk.conftest import drag, key
@@ -615,15 +611,8 @@ def test_playback_can_loop(window, qtbot):
     key(window, Qt.Key.Key_Space)
 
 
-def test_the_window_reopens_as_it_was_left(qtbot, tmp_path):
-    def opened():
-        window = Window(Session(shipped_study("harbour")), settings=Settings(tmp_path / "window.ini"))
-        qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
-        window.show()
-        start(window)
-        return window
-
-    first = opened()
+def test_the_window_reopens_as_it_was_left(open_window, tmp_path):
+    first = open_window(settings=Settings(tmp_path / "window.ini"))
     first.page.charts.setSizes([333, 222])
     first.page.charts.splitterMoved.emit(333, 1)
     first.page.show_preset("Phase")
@@ -634,7 +623,7 @@ def test_the_window_reopens_as_it_was_left(qtbot, tmp_path):
     first.page.stage.every_box.setValue(4)
     upper, lower = first.page.charts.sizes()[:2]
     first.close()
-    second = opened()
+    second = open_window(settings=Settings(tmp_path / "window.ini"))
     again = second.page.charts.sizes()[:2]
     assert again[0] / sum(again) == pytest.approx(upper / (upper + lower), abs=0.1)
     assert second.page.strips.channels == list(PRESETS["Phase"]["side"])

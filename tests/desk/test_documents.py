@@ -11,10 +11,8 @@ from PySide6.QtWidgets import QMenu, QMessageBox
 from cinetica.desk import application, documents
 from cinetica.desk.application import Windows, start
 from cinetica.desk.dialogs.recovery import LATER, OPEN, THROW_AWAY, RecoveryDialog
-from cinetica.desk.state.session import Session
 from cinetica.desk.state.settings import Kept, Settings
 from cinetica.desk.study_file import KEPT_AFTER
-from cinetica.desk.window import Window
 from cinetica.files.app_folders import recovery_folder
 from cinetica.files.atomic_write import backup_of
 from cinetica.files.recovery import RecoveryFile, unsaved_studies
@@ -29,15 +27,11 @@ DEMO = shipped_study("harbour")
 
 
 @pytest.fixture
-def kept(qtbot, tmp_path):
+def kept(open_window, tmp_path):
     """A window with autosave."""
     folder = tmp_path / "recovery"
     folder.mkdir()
-    window = Window(Session(DEMO), settings=Settings(tmp_path / "settings.ini"), recovery=RecoveryFile(folder))
-    qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
-    window.show()
-    start(window)
-    return window
+    return open_window(settings=Settings(tmp_path / "settings.ini"), recovery=RecoveryFile(folder))
 
 
 def set_speed(window, speed) -> None:

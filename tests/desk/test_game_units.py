@@ -43,13 +43,9 @@ def in_game(study=None):
 
 
 @pytest.fixture
-def opened(qtbot):
+def opened(open_window):
     def open_(study, size=(1280, 800)):
-        window = Window(Session(study))
-        qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
-        window.resize(*size)
-        window.show()
-        start(window)
+        window = open_window(study, size=size)
         settle()
         return window
 

@@ -97,7 +97,7 @@ def test_earlier_runs_are_freed_during_a_continuous_drag(window, overview, what)
     """With a target, and runs of every drill after each move."""
     session, everywhere = window.session, window.study_runs
     session.choose_drill("Rooftop hop")
-    agree(window, "Jump height", "2.5…2.7")
+    agree(window, "jump_height", "2.5…2.7")
 
     def most(moves):
         kept = []
@@ -195,23 +195,18 @@ def test_a_file_that_is_not_a_study_is_refused_with_a_reason(window, overview, m
 # Targets
 
 
-def figure(window, label, column=2):
-    sheet = window.sheet.figures.sheet
-    for place, group in enumerate(sheet.groups):
-        for number, row in enumerate(group.rows):
-            if row.label == label:
-                return sheet.index(sheet.row_of(place, number), column)
-    raise AssertionError(label)
+def figure(window, id, tune="Wren"):
+    return window.sheet.figures.cell(id, tune)
 
 
-def agree(window, label, text, column=2):
-    window.sheet.figures.type_into(figure(window, label, column), text)
+def agree(window, id, text, tune="Wren"):
+    window.sheet.figures.type_into(figure(window, id, tune), text)
     window.study_runs.judge_now()
 
 
 def test_the_menu_of_a_figure_says_what_a_target_looks_like(window, messages):
     window.session.choose_drill("Rooftop hop")
-    index, table = figure(window, "Jump height"), window.sheet.figures
+    index, table = figure(window, "jump_height"), window.sheet.figures
     place = table.visualRect(index).center()
     table.contextMenuEvent(QContextMenuEvent(QContextMenuEvent.Reason.Mouse, place, table.mapToGlobal(place)))
     menu = table.findChildren(QMenu)[-1]
@@ -220,17 +215,17 @@ def test_the_menu_of_a_figure_says_what_a_target_looks_like(window, messages):
     example = messages[-1].partition("“")[2].partition("”")[0]
     menu.close()
     # Its own text can be typed.
-    agree(window, "Jump height", example)
+    agree(window, "jump_height", example)
     assert window.session.drill.targets[0].low == 2.3
 
 
 def test_a_target_is_typed_missed_met_undone_saved_and_opened_again(window, messages, tmp_path):
     session = window.session
     session.choose_drill("Rooftop hop")
-    agree(window, "Jump height", "2.5…2.7")
+    agree(window, "jump_height", "2.5…2.7")
     assert window.header.targets.text() == "1 of 1 missed"
-    assert "0.117 u too low" in figure(window, "Jump height").data(Qt.ItemDataRole.ToolTipRole)
-    assert "missed" in figure(window, "Jump height").data(Qt.ItemDataRole.AccessibleTextRole)
+    assert "0.117 u too low" in figure(window, "jump_height").data(Qt.ItemDataRole.ToolTipRole)
+    assert "missed" in figure(window, "jump_height").data(Qt.ItemDataRole.AccessibleTextRole)
     session.set_value(session.study.tune("Wren"), GRAVITY, 38.5)
     window.study_runs.judge_now()
     assert window.header.targets.text() == "1 target met"
@@ -247,7 +242,7 @@ def test_a_target_is_typed_missed_met_undone_saved_and_opened_again(window, mess
 def test_a_target_leaves_curves_and_wake_alone(window):
     window.session.choose_drill("Rooftop hop")
     before = list(window.session.shown)
-    agree(window, "Jump height", "2.5…2.7")
+    agree(window, "jump_height", "2.5…2.7")
     assert all(now is then for now, then in zip(window.session.shown, before, strict=True))
     assert window.session.wake_shown == []
     assert not window.page.transport.wake.isVisible()
@@ -255,28 +250,28 @@ def test_a_target_leaves_curves_and_wake_alone(window):
 
 def test_a_target_is_for_all_tunes_for_one_or_removed(window):
     window.session.choose_drill("Rooftop hop")
-    agree(window, "Air time", ">= 0.5 all")
+    agree(window, "air_time", ">= 0.5 all")
     (target,) = window.session.drill.targets
     assert target.tunes == ()
-    agree(window, "Air time", "<= 0.6 s", column=3)
+    agree(window, "air_time", "<= 0.6 s", "Bramble")
     assert {each.tunes for each in window.session.drill.targets} == {("Wren",), ("Bramble",)}
-    agree(window, "Air time", "none")
+    agree(window, "air_time", "none")
     assert [each.tunes for each in window.session.drill.targets] == [("Bramble",)]
     figures = window.sheet.figures
     figures.setFocus()
-    figures.setCurrentIndex(figure(window, "Air time", 3))
+    figures.setCurrentIndex(figure(window, "air_time", "Bramble"))
     QTest.keyClick(figures, Qt.Key.Key_Delete)
     assert window.session.drill.targets == ()
 
 
 def test_bad_ranges_are_refused_and_change_nothing(window, messages):
     window.session.choose_drill("Rooftop hop")
-    for label, text, words in (
-        ("Jump height", "3…2", "wrong way round"),
-        ("Jump height", "2…3 s", "in u"), ("Air time", "0.5", "for a target"),
-        ("Air time", ">= soon", "not a range"),
+    for id, text, words in (
+        ("jump_height", "3…2", "wrong way round"),
+        ("jump_height", "2…3 s", "in u"), ("air_time", "0.5", "for a target"),
+        ("air_time", ">= soon", "not a range"),
     ):  # fmt: skip
-        agree(window, label, text)
+        agree(window, id, text)
         assert words in messages[-1]
     assert window.session.drill.targets == ()
     assert window.session.undo_stack.count() == 0
@@ -285,13 +280,13 @@ def test_bad_ranges_are_refused_and_change_nothing(window, messages):
 def test_a_target_in_bodies_is_kept_in_units(window):
     window.session.choose_drill("Rooftop hop")
     key(window, Qt.Key.Key_B)
-    agree(window, "Jump height", "1…2")
+    agree(window, "jump_height", "1…2")
     assert (window.session.drill.targets[0].low, window.session.drill.targets[0].high) == (1.6, 3.2)
 
 
 def test_the_header_leads_to_the_first_that_is_missed(window, overview):
     window.session.choose_drill("Rooftop hop")
-    agree(window, "Lowest hop", "<= 1")
+    agree(window, "lowest_hop", "<= 1")
     window.session.choose_drill("Quay sprint")
     window.header.targets.click()
     assert window.session.drill.name == "Rooftop hop"
@@ -307,13 +302,13 @@ def test_a_figure_that_the_drill_never_shows_keeps_its_row_and_is_not_missed(win
     )
     window.study_runs.judge_now()
     assert window.header.targets.text() == "2 not shown"
-    assert figure(window, "Jump height").data() == "–"
-    assert "does not show it" in figure(window, "Jump height").data(Qt.ItemDataRole.ToolTipRole)
+    assert figure(window, "jump_height").data() == "–"
+    assert "does not show it" in figure(window, "jump_height").data(Qt.ItemDataRole.ToolTipRole)
 
 
 def test_a_target_on_every_drill_is_one_edit(window):
     window.session.choose_drill("Rooftop hop")
-    agree(window, "Jump height", ">= 1 on every drill")
+    agree(window, "jump_height", ">= 1 on every drill")
     with_it = [drill.name for drill in window.session.study.drills if drill.targets]
     assert "Rooftop hop" in with_it
     assert len(with_it) > 2
@@ -324,21 +319,21 @@ def test_a_target_on_every_drill_is_one_edit(window):
 
 def test_targets_stand_on_their_card(window, overview):
     window.session.choose_drill("Rooftop hop")
-    agree(window, "Jump height", ">= 9")
+    agree(window, "jump_height", ">= 9")
     content = overview.cards.content_of(window.session.drill)
     assert [(each.tune, each.met) for each in content.verdicts] == [("Wren", False)]
     assert shipped_study("harbour").drill("Rooftop hop").targets == ()
 
 
-def cell(window, label, column=2):
-    return window.sheet.figures.visualRect(figure(window, label, column))
+def cell(window, id):
+    return window.sheet.figures.visualRect(figure(window, id))
 
 
 def test_a_range_is_dragged_out_of_a_figure_and_its_ends_are_moved(window):
     window.session.choose_drill("Rooftop hop")
     figures = window.sheet.figures
-    figures.scrollTo(figure(window, "Jump height"))
-    port, rect = figures.viewport(), cell(window, "Jump height")
+    figures.scrollTo(figure(window, "jump_height"))
+    port, rect = figures.viewport(), cell(window, "jump_height")
     drag(port, rect.center(), rect.center() + QPoint(20, 0))
     (target,) = window.session.drill.targets
     assert (target.low, target.high, target.tunes) == (
@@ -357,7 +352,7 @@ def test_a_range_is_dragged_out_of_a_figure_and_its_ends_are_moved(window):
 
 def test_find_a_number_for_a_missed_target_and_take_it(window, messages, monkeypatch):
     window.session.choose_drill("Rooftop hop")
-    agree(window, "Jump height", "2.5…2.7")
+    agree(window, "jump_height", "2.5…2.7")
     opened = []
     monkeypatch.setattr("cinetica.desk.actions.commands.run", opened.append)
     window.actions_by_name["find_number"].trigger()
@@ -373,7 +368,7 @@ def test_find_a_number_for_a_missed_target_and_take_it(window, messages, monkeyp
     window.session.undo()
     window.study_runs.judge_now()
     assert window.header.targets.text() == "1 of 1 missed"
-    agree(window, "Jump height", "none")
+    agree(window, "jump_height", "none")
     window.actions_by_name["find_number"].trigger()
     assert messages[-1] == "No target is missed."
 

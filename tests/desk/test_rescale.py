@@ -68,46 +68,37 @@ def test_both_menus_open_it_for_their_own_subject(window, monkeypatch, keys, sco
     assert opened == [scope]
 
 
-def text_of(view, label, column):
-    sheet = view.sheet
-    for place, group in enumerate(sheet.groups):
-        for number, row in enumerate(group.rows):
-            if row.label == label:
-                return sheet.index(sheet.row_of(place, number), column)
-    raise AssertionError(label)
-
-
 def test_figures_are_shown_and_typed_in_bodies(window, qtbot):
     window.session.choose_drill("Rooftop hop")
     figures = window.sheet.figures
-    before = float(text_of(figures, "Jump height", 2).data())
+    before = float(figures.cell("jump_height", "Wren").data())
     key(window, Qt.Key.Key_B)
-    height = text_of(figures, "Jump height", 2)
+    height = figures.cell("jump_height", "Wren")
     assert float(height.data()) == pytest.approx(before / 1.6, abs=0.006)
-    assert text_of(figures, "Jump height", 1).data() == "heights"
-    assert text_of(figures, "Jump distance", 1).data() == "widths"
-    assert text_of(figures, "Air time", 1).data() == "s"
+    assert figures.cell("jump_height", "Wren").siblingAtColumn(1).data() == "heights"
+    assert figures.cell("jump_distance", "Wren").siblingAtColumn(1).data() == "widths"
+    assert figures.cell("air_time", "Wren").siblingAtColumn(1).data() == "s"
     figures.type_into(height, "2")
     QApplication.processEvents()
-    assert float(text_of(figures, "Jump height", 2).data()) == pytest.approx(2, abs=0.01)
-    figures.type_into(text_of(figures, "Jump height", 2), "high")
+    assert float(figures.cell("jump_height", "Wren").data()) == pytest.approx(2, abs=0.01)
+    figures.type_into(figures.cell("jump_height", "Wren"), "high")
     assert "in heights" in window.sheet.foot.text()
     key(window, Qt.Key.Key_B)
-    assert float(text_of(figures, "Jump height", 2).data()) == pytest.approx(3.2, abs=0.02)
+    assert float(figures.cell("jump_height", "Wren").data()) == pytest.approx(3.2, abs=0.02)
 
 
 def test_a_rate_is_typed_as_a_share_per_tick(window):
     session, view = window.session, window.sheet.view
     wren = session.study.tune("Wren")
     session.set_value(wren, parameter_by_id("drive.law"), "ease")
-    rate = text_of(view, "Ease rate", 2)
+    rate = view.cell("drive.rate", "Wren")
     view.type_into(rate, "20%")
     assert session.study.tune("Wren").drive.rate == pytest.approx(13.3886131)
     assert "20% of the gap in a tick at 60 per second" in rate.data(Qt.ItemDataRole.ToolTipRole)
     session.set_value(session.study.tune("Wren"), parameter_by_id("drive.form"), "linear")
-    view.type_into(text_of(view, "Ease rate", 2), "20%")
+    view.type_into(view.cell("drive.rate", "Wren"), "20%")
     assert session.study.tune("Wren").drive.rate == pytest.approx(12)
     session.set_value(session.study.tune("Wren"), parameter_by_id("drive.form"), "exact")
-    view.type_into(text_of(view, "Ease rate", 2), "100%")
+    view.type_into(view.cell("drive.rate", "Wren"), "100%")
     assert "infinite rate" in window.sheet.foot.text()
     assert session.study.tune("Wren").drive.rate == pytest.approx(12)

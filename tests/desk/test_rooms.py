@@ -4,9 +4,7 @@ import pytest
 from PySide6.QtWidgets import QApplication
 
 from cinetica.desk import look
-from cinetica.desk.application import start
 from cinetica.desk.compare.page import STAGE_LINES
-from cinetica.desk.state.session import Session
 from cinetica.desk.widgets import LabelPair, ShortLabel
 from cinetica.desk.window import Window
 from cinetica.files.shipped import shipped_study
@@ -16,16 +14,12 @@ from tests.desk.painted import layouts_of, settle
 
 
 @pytest.fixture
-def full(qtbot) -> Window:
+def full(open_window) -> Window:
     """A window with six tunes, in which there is hardly space for all that stands below the stage."""
     study = shipped_study("harbour")
     for number in range(4):
         study = with_new_tune(study, study.tune("Wren").model_copy(update={"name": f"Wren {number}"}))
-    window = Window(Session(study))
-    qtbot.addWidget(window, before_close_func=lambda window: window.session.undo_stack.setClean())
-    window.resize(1280, 800)
-    window.show()
-    start(window)
+    window = open_window(study, size=(1280, 800))
     window.session.choose_drill("Rooftop hop")
     settle()
     settle()
