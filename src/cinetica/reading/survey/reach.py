@@ -307,7 +307,7 @@ def _on_the_level(jumper: Jumper, clock: Clock, start: str) -> tuple[Records, in
     # A short press may fall between two frames of a slow clock; the longest is always seen.
     longest = traces.reshape(len(tried), -1)[len(HOLDS) - 1]
     needed = _needed(longest, take_of(tried[0]).rate)
-    easy = Way(start, max(1, needed - MARGIN), early=MARGIN)
+    easy = Way(start, max(1, needed - MARGIN), early=MARGIN if start == RUNNING else 0)
     easy_step = _value(_read(jumper, clock, _alone(easy), FLAT), "jump_height")
     return longest, needed, float(np.nanmax(heights)), float(np.nan_to_num(easy_step[0]))
 
