@@ -239,11 +239,11 @@ class NumberBox(QDoubleSpinBox):
 
 
 class WrappedLabel(QWidget):
-    """A few lines of text, elided if they do not fit; the tooltip shows all of it."""
+    """A few lines of text, centred or `at_top`, and elided if they do not fit; the tooltip shows all of it."""
 
-    def __init__(self, text: str, lines: int) -> None:
+    def __init__(self, text: str, lines: int, *, at_top: bool = False) -> None:
         super().__init__()
-        self._text, self._lines = "", lines
+        self._text, self._lines, self._at_top = "", lines, at_top
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.setText(text)
 
@@ -270,7 +270,7 @@ class WrappedLabel(QWidget):
             painter.setPen(self.palette().color(self.foregroundRole()))
             metrics, wide = self.fontMetrics(), float(max(1, self.width()))
             if "\n" not in self._text and metrics.horizontalAdvance(self._text) <= wide:
-                area = QRectF(0, (self.height() - metrics.lineSpacing()) / 2, wide, metrics.lineSpacing())
+                area = QRectF(0, self._top_of(1), wide, metrics.lineSpacing())
                 painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, self._text)
                 return
             layout = QTextLayout(self._text, self.font())
@@ -285,10 +285,14 @@ class WrappedLabel(QWidget):
                 shown[-1] = metrics.elidedText(
                     shown[-1] + "".join(lines[self._lines :]), Qt.TextElideMode.ElideRight, self.width()
                 )
-            top = (self.height() - len(shown) * metrics.lineSpacing()) / 2
+            top = self._top_of(len(shown))
             for number, words in enumerate(shown):
                 area = QRectF(0, top + number * metrics.lineSpacing(), wide, metrics.lineSpacing())
                 painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, words.rstrip())
+
+    def _top_of(self, lines: int) -> float:
+        """Where so many lines of text begin."""
+        return 0.0 if self._at_top else (self.height() - lines * self.fontMetrics().lineSpacing()) / 2
 
 
 # Pixels beside the text of a chooser that stay free.

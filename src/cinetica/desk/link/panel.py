@@ -11,7 +11,7 @@ from cinetica.desk.link.game_connection import GameConnection
 from cinetica.desk.link.keeping import keep_run
 from cinetica.desk.link.stand_in_process import start_stand_in
 from cinetica.desk.state.session import Session
-from cinetica.desk.widgets import Chooser, PlainLabel, in_a_row, inset, push_button
+from cinetica.desk.widgets import Chooser, PlainLabel, WrappedLabel, in_a_row, inset, push_button
 from cinetica.link.desk_link import LinkState
 
 STATE_WORDS = {LinkState.OFF: "Off", LinkState.WAITING: "Waiting for a game", LinkState.LINKED: "Linked"}
@@ -29,10 +29,8 @@ class LinkPanel(Dialog):
         self.connection, self.session = connection, session
         self.state = PlainLabel()
         self.state.setFont(look.font(11, bold=True))
-        self.details = PlainLabel()
-        self.details.setWordWrap(True)
-        # As high as its longest text, so that nothing below it moves.
-        self.details.setMinimumHeight(4 * look.height(10) + look.px(8))
+        # Nothing below it moves when it changes.
+        self.details = WrappedLabel("", 4, at_top=True)
         self.tunes = Chooser()
         self.tunes.setAccessibleName("Tune that is live in the game")
         self.tunes.activated.connect(lambda _: connection.choose(self.tunes.currentText()))
@@ -60,7 +58,7 @@ class LinkPanel(Dialog):
         connection.changed.connect(self.refresh)
         session.study_changed.connect(self.refresh)
         self.refresh()
-        self.fit(64, 20)
+        self.fit(64, 24)
 
     def _lay_out(self) -> None:
         about = PlainLabel(ABOUT)
