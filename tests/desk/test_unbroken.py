@@ -273,7 +273,7 @@ def test_the_frame_cursor_can_move_while_a_tune_is_removed(window):
         window.session.alter("Remove", lambda study, name=name: editing.without_tune(study, name))
         settle()
     assert messages
-    assert window.page.transport.next.text() == "no later event"
+    assert window.page.transport.next.text() == ""
 
 
 def test_play_opens_where_pads_cannot_be_read(window, monkeypatch):

@@ -169,7 +169,7 @@ class Transport(FoldingRow):
         elif following:
             self.next.setText(f"next: frame {following.row}, {self._words(following)}")
         else:
-            self.next.setText("no later event")
+            self.next.setText("no later event" if self._happened else "")
         self.words.fit()
 
     def _words(self, happening: Happening) -> str:
