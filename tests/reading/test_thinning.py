@@ -50,6 +50,11 @@ def test_a_thinned_path_stays_in_the_cells_of_its_points(points):
     assert kept == cells
 
 
+def test_a_path_within_a_cell_keeps_its_ends():
+    x = np.array([0.0, 0.1, 0.2, 0.3])
+    assert without_repeats(x, x, 1.0, 1.0)[0].tolist() == [0.0, 0.3]
+
+
 def test_steps_hold_each_sample_until_the_next():
     x, y = as_steps(np.array([0.0, 1.0, 2.0]), np.array([5.0, 6.0, 7.0]))
     assert list(zip(x.tolist(), y.tolist(), strict=True)) == [(0, 5), (1, 5), (1, 6), (2, 6), (2, 7)]
