@@ -351,6 +351,7 @@ def test_a_bad_value_leaves_no_table(study, tmp_path):
 
 def test_logarithmic_ranges_and_whole_numbers():
     assert parsed("gravity.gravity=1:100:3:log", "side")[1] == pytest.approx((1, 10, 100))
+    assert parsed("gravity.gravity=10:0.1:3:log", "side")[1] == pytest.approx((10, 1, 0.1))
     assert parsed("jump.air_jumps=0:4:9", "side") == ("jump.air_jumps", (0, 1, 2, 3, 4))
     assert parsed("jump.spend_grace=true,false", "side")[1] == (True, False)
     assert parsed("gravity.gravity=7:7:1", "side")[1] == (7.0,)

@@ -154,6 +154,7 @@ def test_axes_are_numbered_in_the_units_of_the_game():
     units = DisplayUnits(Conventions(pixels_per_unit=32, y_down=True))
     *_, strip = curves(columns=["y"], units=units)
     assert strip.get_title(loc="left") == "Height, px"
+    assert not any(spine.get_visible() for spine in strip.spines.values())
     for axes in (strip, stage(units=units)):
         texts = named(axes)
         numbers = [float(text.replace("−", "-")) for text in texts]

@@ -63,6 +63,7 @@ def test_pitfalls_are_explained_by_their_own_setting():
 def test_the_machines_that_are_compared():
     machines = clocks(RUN)
     assert list(machines) == ["30", "60", "144", "60, hitch of 80 ms"]
+    assert [machine.tick_rate for machine in machines.values()][:3] == [30, 60, 144]
     (hitch,) = machines["60, hitch of 80 ms"].hitches
     assert hitch.seconds == 0.08
     assert 0 < hitch.at < RUN.take.seconds

@@ -466,6 +466,12 @@ def test_no_press_crosses_more_than_the_widest_gap(level, coyote):
     assert len(window) > MARGIN
 
 
+def test_a_gap_depends_on_the_reference_rate_only_where_time_counts_in_frames():
+    tunes = [make_tune(jump__coyote=0.1, stepping__reference_rate=rate) for rate in (30.0, 60.0)]
+    one, other = (reach(tune, Clock(), RUNNING, (0.0,)).gaps[0].widest for tune in tunes)
+    assert one == other
+
+
 def test_without_run_up_and_coyote_time_a_gap_is_distance_plus_width():
     """From a standing start with instant full speed: 6 u/s for so many ticks, plus half a body at both ends."""
     tune = make_tune(
