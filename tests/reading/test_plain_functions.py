@@ -342,6 +342,15 @@ def test_jumps_are_detected_only_in_curves_that_are_long_enough(count, leaps):
     assert found == ((pytest.approx(4 * H), pytest.approx(0.1 + LEAP)) if leaps else None)
 
 
+@pytest.mark.parametrize(("leaps", "found"), [(1, True), (2, True), (3, False)])
+def test_three_steps_of_a_size_are_no_jump(leaps, found):
+    x = np.arange(40) * 0.1
+    for place in range(leaps):
+        x[8 * (place + 1) :] += 10.0
+    wanted = Wanted(np.arange(40) * H, {"x": x, "y": np.zeros(40)}, {"x": 1.0})
+    assert (leap_of(wanted) is not None) is found
+
+
 @pytest.mark.parametrize(
     ("peak", "found"), [((1.3, 2.8), (1.3, 2.8)), ((0.0, 2.0), (0.0, 2.0)), ((4.0, 4.0), (4.0, 4.0))]
 )
