@@ -1,4 +1,4 @@
-"""Commands on tunes and drills as a whole, from menus and keys. What is not possible is refused in words."""
+"""Commands on tunes and drills as a whole, from menus and keys. Impossible ones are refused with a reason."""
 
 from __future__ import annotations
 

@@ -448,7 +448,7 @@ def _words_of(drill: Drill) -> tuple[object, ...]:
 
 
 def _warning(session: Session) -> str:
-    """A remark on an unusual course, which can be run all the same."""
+    """A remark on an unusual course, which can still be run."""
     drill = session.drill
     if drill is None:
         return ""

@@ -670,7 +670,7 @@ class Strips(QWidget):
             strip.move_cursor(now)
 
     def _fit_values(self, now: Now) -> None:
-        """Scale each strip by itself, or all strips of a unit alike."""
+        """Scale each strip separately, or all strips of a unit alike."""
         spans = {strip: strip.span(now) for strip in self.strips}
         for strip, (low, high) in spans.items():
             if (low, high) != (0.0, 0.0):

@@ -34,7 +34,7 @@ AXES = (
 
 
 class Bindings(Dialog):
-    """Click a row, then press a key to bind it. Conflicts are refused in words."""
+    """Click a row, then press a key to bind it. Conflicts are refused with a reason."""
 
     def __init__(self, keyboard: Keyboard, pads: Pads, commands: dict[int, str], parent: QWidget | None = None) -> None:
         super().__init__("Hands: keys and pad", parent)

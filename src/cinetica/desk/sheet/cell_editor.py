@@ -19,7 +19,7 @@ Cell = tuple[Tune, Parameter]
 
 
 class CellEditor:
-    """Turns what is done to cells into edits of the study; what is not possible is refused in words."""
+    """Turns actions on cells into edits of the study; impossible ones are refused with a reason."""
 
     def __init__(self, session: Session, model: SheetModel) -> None:
         self.session, self._model = session, model

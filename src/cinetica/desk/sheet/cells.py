@@ -84,7 +84,7 @@ def _number_from_text(
 
 
 def _in_unit(found: Quantity, unit: str, label: str, text: str, units: Units) -> float:
-    """A quantity as a number of this unit; a bare number is one already. ValueError, in words, if it is of another."""
+    """A quantity as a number of this unit; a bare number is one already. ValueError if it is of another."""
     powers = POWERS.get(unit, BARE)
     if found.powers == BARE and (not found.percent or unit in ("", "×")):
         return found.value

@@ -172,7 +172,7 @@ class RangeBoxes(QWidget):
             if box.value() == value and box.minimum() < value:
                 continue
             box.blockSignals(True)
-            # What lies outside is taken, and refused in words.
+            # Values outside can be typed, and are refused with a reason.
             box.setRange(-1e9, 1e9)
             box.setValue(value)
             box.blockSignals(False)

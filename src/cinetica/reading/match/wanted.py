@@ -52,7 +52,7 @@ class Wanted:
 
 
 def check(wanted: Wanted) -> None:
-    """Raise ValueError, in words, for a curve that says nothing."""
+    """Raise ValueError with a reason if nothing can be matched to this curve."""
     if len(wanted.time) < FEWEST:
         raise ValueError(f"The curve has {len(wanted.time)} rows; at least {FEWEST} are needed to match it.")
     if not wanted.counted:
