@@ -29,6 +29,7 @@ WORDS = [
     (Law.RAMP, "side", RIGHT, PUSHED, (0.0, 0.0), {}, "acceleration 20", True),
     (Law.RAMP, "side", RIGHT, PUSHED, (0.0, 0.0), {}, "toward 50", True),
     (Law.RAMP, "side", RIGHT, PUSHED, (0.0, 0.0), {"drive__turn_acceleration": 90.0}, "turn acceleration", False),
+    (Law.RAMP, "side", RIGHT, 1, (0.0, 0.0), {"drive__turn_acceleration": 90.0}, "turn acceleration", False),
     (Law.RAMP, "side", TURN, RELEASED, (0.0, 0.0), {"drive__turn_acceleration": 90.0}, "turn acceleration 90", True),
     (Law.RAMP, "side", TURN, RELEASED, (0.0, 0.0), {}, "turn acceleration", False),
     (Law.RAMP, "side", RIGHT, RELEASED, (0.0, 0.0), {}, "friction 10", True),
