@@ -262,6 +262,12 @@ def test_every_row_of_a_trace_counts():
     assert Runs(make_tune(), DRILL, CLOCK, wanted, [free_number(make_tune(), FIVE[0])]).samples == 4 * 151
 
 
+def test_a_start_in_motion_belongs_to_the_run():
+    drill = DRILL.model_copy(update={"start_velocity": (5.0, 0.0)})
+    found = match(make_tune(), drill, CLOCK, from_trace(run(make_tune(), drill)), FIVE[:1])
+    assert found.greatest < 1e-6
+
+
 def test_a_drawn_path_is_found():
     true = run(make_tune(drive__top_speed=5.5, drive__law="instant"), DRILL)
     points = [(float(true["time"][row]), float(true["x"][row]), float(true["y"][row])) for row in range(0, 151, 6)]
