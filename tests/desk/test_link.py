@@ -3,6 +3,7 @@
 import os
 import signal
 
+import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
@@ -17,6 +18,7 @@ from cinetica.model.tune import parameter_by_id
 from cinetica.palette import letter
 from cinetica.stand_in.game import StandIn
 from tests.desk.conftest import key
+from tests.desk.painted import pixels_of
 from tests.link.conftest import free_port
 
 CTRL_ALT = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
@@ -125,6 +127,15 @@ def test_the_header_does_not_move_with_the_state(window, other):
     QApplication.processEvents()
     now = [(each.geometry(), each.isVisible()) for each in window.header.findChildren(type(window.header.game))]
     assert now == places
+
+
+def test_the_details_in_the_panel_begin_at_the_top(window):
+    details = open_panel(window).details
+    details.setText("One line")
+    pixels = pixels_of(details.grab().toImage())
+    inked = np.flatnonzero((pixels != pixels[-1, -1]).any(axis=(1, 2)))
+    assert inked.size
+    assert inked.max() < details.height() / 2
 
 
 def test_numbers_are_sent_during_a_drag_and_on_undo(window, other, hand):
