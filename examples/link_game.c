@@ -37,12 +37,12 @@ static void put_body(double x, double y, double vx, double vy) {
 }
 
 static void tick_body(double dt, int keys) {
-    int wish = ((keys & RIGHT) != 0) - ((keys & LEFT) != 0), jump = (keys & JUMP) != 0, launches = 0;
+    int direction = ((keys & RIGHT) != 0) - ((keys & LEFT) != 0), jump = (keys & JUMP) != 0, launches = 0;
     if (jump && !body.jump_was_held && body.grounded) { body.vy = numbers[JUMP_SPEED].value; launches = 1; }
     body.jump_was_held = jump;
-    double most = numbers[wish ? ACCELERATION : FRICTION].value * dt;
-    if (wish && (launches || !body.grounded)) most *= numbers[AIR_CONTROL].value;
-    double gap = wish * numbers[TOP_SPEED].value - body.vx;
+    double most = numbers[direction ? ACCELERATION : FRICTION].value * dt;
+    if (direction && (launches || !body.grounded)) most *= numbers[AIR_CONTROL].value;
+    double gap = direction * numbers[TOP_SPEED].value - body.vx;
     body.vx += gap > most ? most : gap < -most ? -most : gap;
     body.vy -= numbers[GRAVITY].value * dt;
     body.x += body.vx * dt;

@@ -21,14 +21,14 @@ function putBody([x, y, vx, vy]) {
 }
 
 function tickBody(dt, keys) {
-  const wish = Number((keys & RIGHT) !== 0) - Number((keys & LEFT) !== 0);
+  const direction = Number((keys & RIGHT) !== 0) - Number((keys & LEFT) !== 0);
   const jump = (keys & JUMP) !== 0;
   const launches = jump && !body.jumpWasHeld && body.grounded;
   if (launches) body.vy = numbers.jump_speed;
   body.jumpWasHeld = jump;
-  let most = (wish ? numbers.acceleration : numbers.friction) * dt;
-  if (wish && (launches || !body.grounded)) most *= numbers.air_control;
-  const gap = wish * numbers.top_speed - body.vx;
+  let most = (direction ? numbers.acceleration : numbers.friction) * dt;
+  if (direction && (launches || !body.grounded)) most *= numbers.air_control;
+  const gap = direction * numbers.top_speed - body.vx;
   body.vx += Math.max(-most, Math.min(most, gap));
   body.vy -= numbers.gravity * dt;
   body.x += body.vx * dt;

@@ -76,7 +76,7 @@ class Designer(Hand):
         self.view.setCurrentIndex(index)
         self.view.type_into(index, text)
 
-    def wish(self, id, tune, text):
+    def seek(self, id, tune, text):
         """Type over a figure."""
         figures = self.window.sheet.figures
         index = figures.cell(id, tune)
@@ -104,8 +104,8 @@ def designer(window, monkeypatch):
 def test_1_a_top_view_courier_runs_diagonals_at_straight_speed(designer):
     designer.begin("From above")
     designer.set("drive.top_speed", "Courier", "6")
-    designer.wish("time_to_top_speed", "Courier", "0.25")
-    designer.wish("stopping_distance", "Courier", "0.5")
+    designer.seek("time_to_top_speed", "Courier", "0.25")
+    designer.seek("stopping_distance", "Courier", "0.5")
     trace = designer.trace("Courier")
     # By hand: 99% of 6 u/s after 0.25 s of a constant ramp; v²/2a = 0.5 u on the ground, up to the length of a tick.
     assert designer.value("drive.acceleration", "Courier") == pytest.approx(0.99 * 6 / 0.25, rel=0.05)
@@ -124,11 +124,11 @@ def test_1_a_top_view_courier_runs_diagonals_at_straight_speed(designer):
 def test_2_compare_turning_with_ease_and_ramp(designer):
     designer.begin("From above")
     designer.set("drive.top_speed", "Courier", "6")
-    designer.wish("time_to_top_speed", "Courier", "0.25")
+    designer.seek("time_to_top_speed", "Courier", "0.25")
     designer.in_column("Courier")
     designer.key(Key.Key_D, CTRL)
     designer.set("drive.law", "Courier copy", "ease")
-    designer.wish("time_to_top_speed", "Courier copy", "0.25")
+    designer.seek("time_to_top_speed", "Courier copy", "0.25")
     assert designer.value("drive.law", "Courier copy") == Law.EASE
     assert designer.read("time_to_top_speed", "Courier copy") == pytest.approx(0.25, abs=2e-3)
     designer.drill("Turn round")
@@ -150,12 +150,12 @@ def test_2_compare_turning_with_ease_and_ramp(designer):
 def test_3_set_a_jump_by_height_and_time_and_a_hop_of_a_third(designer):
     designer.begin("From the side")
     designer.drill("Tap and hold")
-    designer.wish("jump_height", "Courier", "2.6")
-    designer.wish("time_to_apex", "Courier", "0.36")
+    designer.seek("jump_height", "Courier", "2.6")
+    designer.seek("time_to_apex", "Courier", "0.36")
     designer.set("gravity.fall_factor", "Courier", "1.5")
     designer.set("gravity.terminal_speed", "Courier", "18")
     designer.set("jump.short_hop", "Courier", "cut")
-    designer.wish("lowest_hop", "Courier", f"{2.6 / 3:.3f}")
+    designer.seek("lowest_hop", "Courier", f"{2.6 / 3:.3f}")
     assert designer.read("jump_height", "Courier") == pytest.approx(2.6, rel=1e-3)
     assert designer.read("time_to_apex", "Courier") == pytest.approx(0.36, rel=1e-2)
     assert designer.read("lowest_hop", "Courier") == pytest.approx(2.6 / 3, rel=1e-3)

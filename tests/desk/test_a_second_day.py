@@ -41,18 +41,18 @@ class LevelDesigner(Designer):
 
     def target(self, id, tune, text):
         """Type a range over a figure."""
-        self.wish(id, tune, text)
+        self.seek(id, tune, text)
 
     def guard(self):
         """The heavy guard: 4.5 u/s, stops within 0.4 u, jumps 1.4 u, never over 14 u/s, a tap gives half."""
         self.begin("From the side")
         self.set("drive.top_speed", "Courier", "4.5")
         self.drill("Start and stop")
-        self.wish("stopping_distance", "Courier", "0.38")
+        self.seek("stopping_distance", "Courier", "0.38")
         self.drill("Tap and hold")
-        self.wish("jump_height", "Courier", "1.4")
+        self.seek("jump_height", "Courier", "1.4")
         self.set("gravity.terminal_speed", "Courier", "14")
-        self.wish("lowest_hop", "Courier", "0.7")
+        self.seek("lowest_hop", "Courier", "0.7")
         self.session.alter("A name", lambda study: _renamed(study, "Courier", "Guard"))
 
 

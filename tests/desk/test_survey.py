@@ -444,7 +444,7 @@ def test_each_view_exports_a_picture_and_numbers(window, survey, tmp_path, monke
 def test_each_view_can_be_in_the_report(window, survey, tmp_path, monkeypatch, messages):
     for shown in survey.views:
         view(survey, shown.WORDS)
-        survey.sheet_wanted.emit()
+        survey.report_wanted.emit()
         assert "Added to the report" in messages[-1]
     study = window.session.study
     window.exchange.write_report(study, tmp_path / "report.html", [study.drill("Rooftop hop")], EVERYTHING, "A4")

@@ -81,7 +81,7 @@ def test_a_hop_cannot_be_sought_without_one():
 
 
 def test_every_goal_is_tested():
-    assert {measure.id for measure in MEASURES if measure.wishable} == {*WITHIN, "lowest_hop", "net_jump_height"}
+    assert {measure.id for measure in MEASURES if measure.seekable} == {*WITHIN, "lowest_hop", "net_jump_height"}
 
 
 def test_the_numbers_of_a_plain_jump_are_those_of_the_textbook():

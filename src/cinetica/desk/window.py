@@ -205,7 +205,7 @@ class Window(QMainWindow):
         if action == "survey":
             self.survey.picture_wanted.connect(lambda: self.exchange.save_picture(self.survey.view, "survey"))
             self.survey.numbers_wanted.connect(lambda: self.exchange.save_table(self.survey.view))
-            self.survey.sheet_wanted.connect(lambda: self.exchange.pin(self.survey.view))
+            self.survey.report_wanted.connect(lambda: self.exchange.pin(self.survey.view))
 
     def prepare(self, preparation: Preparation) -> None:
         """Say on every page that the kernel is being compiled, until it has finished."""

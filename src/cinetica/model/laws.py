@@ -1,6 +1,6 @@
 """The drive laws: their declarations and properties.
 
-The function of each is in `motion/drive.py` and its words in `reading/law_words.py`; a test checks that every law has
+The function of each is in `motion/drive.py` and its words in `reading/laws.py`; a test checks that every law has
 both.
 """
 
@@ -13,7 +13,7 @@ from cinetica.model.parameters import VIEWS, When
 
 
 class Law(Choice):
-    """How the wished velocity becomes velocity."""
+    """How the intended velocity becomes velocity."""
 
     INSTANT = "instant"
     RAMP = "ramp"

@@ -291,7 +291,7 @@ class Body(FrozenModel):
 
 
 class Input(FrozenModel):
-    """How the player's input becomes the wished direction."""
+    """How the player's input becomes the intended direction."""
 
     opposed: Opposed = choice(
         Opposed.CANCEL,
@@ -449,7 +449,7 @@ class Input(FrozenModel):
 
 
 class Drive(FrozenModel):
-    """How the wished direction becomes velocity."""
+    """How the intended direction becomes velocity."""
 
     law: Law = choice(
         Law.RAMP,

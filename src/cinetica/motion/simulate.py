@@ -86,7 +86,7 @@ class Trace:
     - `tick`: number of the tick
     - `time`, `dt`: s
     - `input_x`, `input_y`: direction of the keys, or the raw stick, -1 to 1
-    - `intent_x`, `intent_y`: the wished direction after all rules, of length up to 1
+    - `intent_x`, `intent_y`: the intended direction after all rules, of length up to 1
     - `jump_held`, `modifier_held`: whether the key is held
     - `x`, `y`: position, u; of the middle of the feet or, seen from above, of the body
     - `vx`, `vy`: velocity, u/s

@@ -222,7 +222,7 @@ def _jump(task: _Task) -> Goal:
     kept = task.measured(task.tune, other)
     if kept is None or kept <= 0:
         raise GoalOutOfReach(f"{task.label} cannot be set here: the jump in {task.drill.name} has no apex.")
-    wished = {task.measure.id: task.wanted, other: kept}
+    wanted = {task.measure.id: task.wanted, other: kept}
 
     def tune_with(v: float, g: float) -> Tune:
         return task.tune.put(speed.id, min(max(v, speed.low), speed.high)).put(
@@ -233,11 +233,11 @@ def _jump(task: _Task) -> Goal:
         tune = tune_with(*(float(value) for value in np.exp(np.clip(logs, -20, 20))))
         readings = task.read(tune, *_JUMP)
         return [
-            NEVER if reading is None else reading.value / wished[id] - 1
+            NEVER if reading is None else reading.value / wanted[id] - 1
             for id, reading in zip(_JUMP, readings, strict=True)
         ]
 
-    v, g = _closed_form(task, wished["jump_height"], wished["time_to_apex"])
+    v, g = _closed_form(task, wanted["jump_height"], wanted["time_to_apex"])
     for start in ((v, g), *_other_starts(task, as_number(task.tune.get(speed.id)), v, g)):
         logs = np.log(np.maximum(start, 1e-6))
         if max(map(abs, misses(logs))) > NEAR:

@@ -96,8 +96,8 @@ class Measure:
     views: tuple[str, ...]
     # Of the facts of a run (`subtick.Facts`), compiled.
     read: Callable[[Any], Figure]
-    # Whether it can be typed over: `goal_seek.grant` then finds the numbers behind it.
-    wishable: bool = False
+    # Whether it can be typed over: `goal_seek.seek` then finds the numbers behind it.
+    seekable: bool = False
     # Whether it is a height, which is shown in body heights; other lengths are shown in body widths.
     is_height: bool = False
     # Whether it needs to know what the input pushes (`evidence.note_pushes`).
@@ -133,14 +133,14 @@ def _measure(
     absent: str,
     *,
     views: tuple[str, ...] = ("side", "top"),
-    wishable: bool = False,
+    seekable: bool = False,
     is_height: bool = False,
     of_hands: bool = False,
     on_request: bool = False,
 ) -> Callable[[Read], Read]:
     def declare(read: Read) -> Read:
         function = apart(read)
-        made = Measure(id, label, unit, meaning, absent, views, function, wishable, is_height, of_hands, on_request)
+        made = Measure(id, label, unit, meaning, absent, views, function, seekable, is_height, of_hands, on_request)
         MEASURES.append(made)
         return function
 
@@ -159,7 +159,7 @@ def _since(f, began, row, share):
 @_measure(
     "time_to_top_speed", "Time to top speed", "s",
     "From the first push at rest to 99% of top speed, in the first run that gets there.",
-    "no run from rest gets there before the push ends or turns", wishable=True, of_hands=True,
+    "no run from rest gets there before the push ends or turns", seekable=True, of_hands=True,
 )  # fmt: skip
 def _time_to_top_speed(f):
     top = tune_at(f, 0).top_speed
@@ -195,7 +195,7 @@ def _stop(f):
 @_measure(
     "stopping_time", "Stopping time", "s", "From the first release at top speed until 1% of the speed is left.",
     "no run at 99% of top speed is released and stops by itself before the next push",
-    wishable=True, of_hands=True,
+    seekable=True, of_hands=True,
 )  # fmt: skip
 def _stopping_time(f):
     row, end, share = _stop(f)
@@ -222,7 +222,7 @@ def _gone(f, start, row, ux, uy):
     "u",
     "Distance along the ground from that release to the stop.",
     "as the stopping time",
-    wishable=True,
+    seekable=True,
     of_hands=True,
 )
 def _stopping_distance(f):
@@ -381,7 +381,7 @@ _NO_JUMP = "no jump off the ground reaches its landing without another launch or
 @_measure(
     "jump_height", "Jump height", "u",
     "Rise of the first complete jump, from the feet at launch to the highest point of the path.", _NO_JUMP,
-    views=SIDE, is_height=True, wishable=True,
+    views=SIDE, is_height=True, seekable=True,
 )  # fmt: skip
 def _jump_height(f):
     launch, landing = f.n.jump, f.n.landing
@@ -393,7 +393,7 @@ def _jump_height(f):
 @_measure(
     "time_to_apex", "Time to apex", "s",
     "From the launch of that jump until the body stops rising, or its head hits a ceiling.", _NO_JUMP,
-    views=SIDE, wishable=True,
+    views=SIDE, seekable=True,
 )  # fmt: skip
 def _time_to_apex(f):
     launch, landing = f.n.jump, f.n.landing
@@ -463,7 +463,7 @@ def _extreme_hop(f, sign):
     _NO_JUMP,
     views=SIDE,
     is_height=True,
-    wishable=True,
+    seekable=True,
 )
 def _lowest_hop(f):
     return _extreme_hop(f, -1.0)
@@ -504,7 +504,7 @@ def _air_jump_height(f):
     "no such jump reaches its landing",
     views=SIDE,
     is_height=True,
-    wishable=True,
+    seekable=True,
 )
 def _net_jump_height(f):
     launch, landing = next_flight(f, 0)

@@ -151,7 +151,7 @@ def figures_of(
     """The figures of every run, shape (count, len(MEASURES)) of dtype FIGURE; those not in `measures` show nothing.
 
     - `traces`: receives the rows of every run, one run after the other, count × rows of dtype TRACE.
-    - `outcomes`: presses to be followed, one for each run, of dtype FATE.
+    - `outcomes`: presses to be followed, one for each run, of dtype PRESS_OUTCOME.
     - `threads`: 0 means one per core.
     """
     out = np.zeros((runs.count, len(MEASURES)), dtype=FIGURE)

@@ -46,14 +46,14 @@ class Controller:
         # A short hop: releasing the key cuts the rise once.
         if self.hop and not jump and self.vy > TINY:
             self.vy, self.hop = self.vy * n["cut_factor"], False
-        # Run: toward the wished speed, or to a stop.
-        wish = ("right" in keys) - ("left" in keys)
+        # Run: toward the top speed, or to a stop.
+        direction = ("right" in keys) - ("left" in keys)
         in_air = launches or not was_grounded
-        if wish:
+        if direction:
             most = n["acceleration"] * dt * (n["air_control"] if in_air else 1.0)
         else:
             most = n["friction"] * dt * (n["air_friction"] if in_air else 1.0)
-        gap = wish * n["top_speed"] - self.vx
+        gap = direction * n["top_speed"] - self.vx
         self.vx += max(-most, min(most, gap))
         # Gravity, heavier on the way down.
         self.vy -= n["gravity"] * (n["fall_factor"] if self.vy < -TINY else 1.0) * dt

@@ -85,7 +85,7 @@ class CellEditor:
             bare, self._model.unit(measure), lambda name: factor_of(measure, name, units, counted=body)
         )
         if ends is None:
-            if measure.wishable:
+            if measure.seekable:
                 return False
             raise ValueError(
                 f"{measure.label} depends on several numbers, so it cannot be set directly; for a target, {HOW}."

@@ -124,7 +124,7 @@ class CellDelegate(QStyledItemDelegate):
         row, (place, tune) = sheet.groups[group].rows[number], sheet.tunes[column]
         text, share, differs, verdict = sheet.cell(group, number, column)
         measure = isinstance(row, Measure)
-        fixed = text is ABSENT or bool(tune.snapshot_of) or (isinstance(row, Measure) and not row.wishable)
+        fixed = text is ABSENT or bool(tune.snapshot_of) or (isinstance(row, Measure) and not row.seekable)
         fixed = fixed or sheet.is_log(column)
         wide = rect.width() > look.px(60)
         left, right = rect.left() + (4 if wide else 2), rect.left() + rect.width() - (2 if wide else 1)

@@ -312,8 +312,8 @@ def _rule(row: Row, tune: Tune | None) -> str:
 def explanation(row: Row, units: DisplayUnits = OURS, tune: Tune | None = None) -> str:
     """One or two sentences on a row: what it means and what may be entered for a tune."""
     if isinstance(row, Measure):
-        wish = " Type over it to find the numbers that give it." if row.wishable else ""
-        return f"{row.label}: {row.meaning} Measured on the curve.{wish}"
+        hint = " Type over it to find the numbers that give it." if row.seekable else ""
+        return f"{row.label}: {row.meaning} Measured on the curve.{hint}"
     if row.kind == "choice":
         return f"{row.label}: {row.meaning}"
     how = f" Type it as {examples(row.unit)}." if row.unit in POWERS else ""

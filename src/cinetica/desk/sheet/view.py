@@ -342,7 +342,7 @@ class SheetView(QTableView):
     def _is_set_by_typing(self, index: QModelIndex) -> bool:
         """Whether the content of a cell can be set; for other figures, Enter goes to their frames."""
         row = self.sheet.row_at(index)
-        return self._can_edit(index) and not (isinstance(row, Measure) and not row.wishable)
+        return self._can_edit(index) and not (isinstance(row, Measure) and not row.seekable)
 
     # The mouse
 

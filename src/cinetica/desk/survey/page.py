@@ -26,13 +26,13 @@ VIEWS: tuple[type[View], ...] = (CurveView, MapView, WindowsView, ReachView, Sen
 class SurveyPage(Page):
     """The views.
 
-    `picture_wanted`, `numbers_wanted`, `shown_wanted`: emitted to export the current view as a picture or table, or to
+    `picture_wanted`, `numbers_wanted`, `report_wanted`: emitted to export the current view as a picture or table, or to
     add it to the report.
     """
 
     picture_wanted = Signal()
     numbers_wanted = Signal()
-    sheet_wanted = Signal()
+    report_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -70,7 +70,7 @@ class SurveyPage(Page):
         menu = QMenu(self.export)
         menu.addAction("Picture…", self.picture_wanted.emit)
         menu.addAction("Numbers as CSV…", self.numbers_wanted.emit)
-        menu.addAction("Add to the report", self.sheet_wanted.emit)
+        menu.addAction("Add to the report", self.report_wanted.emit)
         self.export.setMenu(menu)
         top.add(self.export)
         top.row.addStretch(1)
