@@ -39,6 +39,7 @@ lint: setup
 	.venv/bin/ruff format --check .
 	.venv/bin/mypy
 	.venv/bin/vulture
+	.venv/bin/python tools/stale_names.py
 
 # What is not compiled yet is not what is measured, or shown in a picture.
 bench: setup
