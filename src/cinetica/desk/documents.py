@@ -64,7 +64,7 @@ class Documents(QObject):
         left.remove()
 
     def close(self) -> None:
-        """The window closes."""
+        """Release the study: the window closes."""
         self.file.leave(self._look_at_disk)
 
     # Opening

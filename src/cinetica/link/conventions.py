@@ -48,7 +48,7 @@ def solids_of(study: Study, drill: Drill) -> list[tuple[float, ...]]:
 
 
 def number_from(change: Changed, tune: Tune, conventions: Conventions) -> tuple[Parameter, Tune]:
-    """The parameter that was changed in the game, and the tune with its value; ValueError, in words, if that fails."""
+    """The parameter that was changed in the game, and the tune with its value; ValueError with a reason if it fails."""
     parameter = known_names(conventions).get(change.name)
     if parameter is None:
         raise ValueError(f"{change.who} changed “{change.name}”, which is not a number of a tune")

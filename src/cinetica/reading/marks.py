@@ -55,7 +55,7 @@ def marked_from(happened: list[tuple[int, int]], first: int) -> Iterator[tuple[i
     """Yield row and mark of everything that happens in a trace from a row on.
 
     Takes the rows with marks (see `motion.columns.Events`). A wall counts only in the first row of a contact, and
-    leaving the ground not beside a launch.
+    leaving the ground does not count beside a launch.
     """
     at = bisect_left(happened, (first, 0))
     before, held = happened[at - 1] if at else (-1, 0)

@@ -182,7 +182,7 @@ class Explaining(QWidget):
         reason = self.reason.maximumHeight() if self.reason.isVisible() else 0
         return head + reason + max((column.needed() for column in self.columns if column.isVisible()), default=0)
 
-    # Where they part
+    # Divergence
 
     def find_divergence(self) -> None:
         """Move the cursor to the first frame in which a tune differs from the reference, and say why."""

@@ -367,7 +367,7 @@ class Hands(OnTimeAxis):
         editor.returnPressed.connect(partial(self._take_over, take_over))
 
     def _take_over(self, take_over: object) -> None:
-        """Apply what was typed, or refuse it in words and keep the line open."""
+        """Apply what was typed; if it is invalid, say why and keep the line open."""
         if self._editor is None:
             return
         try:

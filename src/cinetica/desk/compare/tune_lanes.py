@@ -172,7 +172,7 @@ class TuneLanes(OnTimeAxis):
     def draw_runs(self, canvas: Canvas, shown: TuneRun, along: Along, top: int, covered: Sequence[Stretch]) -> None:
         """Draw a box for each stretch, with its word in the first part that nothing covers, if there is room.
 
-        Stretches that are no wider than a pixel share it: it has the color of the longest of them.
+        Stretches that are no wider than a pixel share it: it has the colour of the longest of them.
         """
         view = self.view_of(shown)
         ink, middle = look.color(look.palette().ink), top + along.lane / 2

@@ -99,7 +99,7 @@ class HandOver(Dialog):
         """Show one of the pages: numbers, code or import."""
         self.directions.setCurrentWidget(self._pages[name])
 
-    # Made of
+    # Layout
 
     def _out(self) -> QWidget:
         page = QWidget()
@@ -180,7 +180,7 @@ class HandOver(Dialog):
             "Conventions of the game", lambda study: study.model_copy(update={"conventions": conventions}), joins=True
         )
 
-    # Out
+    # Export
 
     @property
     def tune(self) -> Tune | None:
@@ -247,7 +247,7 @@ class HandOver(Dialog):
             done = "; ".join(refused.faults)
         self.outcome.setText(done)
 
-    # And back
+    # Import
 
     @override
     def open(self) -> None:

@@ -195,7 +195,7 @@ class ImportLog(Dialog):
         self.delimiter.currentIndexChanged.connect(self._new_delimiter)
         self.reference.currentIndexChanged.connect(self._try)
 
-    # What is shown and what is taken
+    # Preview and import
 
     def _fill(self) -> None:
         self._filling = True

@@ -100,7 +100,7 @@ class NumbersFound(QTableWidget):
         item.setCheckState(Qt.CheckState.Checked if on else Qt.CheckState.Unchecked)
 
     def chooser(self, name: str) -> Chooser:
-        """What says which number of a tune the number of this name is."""
+        """The chooser that assigns the number of this name to a number of a tune."""
         row = next(row for row, each in enumerate(self._entries) if each.assigned.name == name)
         found = self.cellWidget(row, IS)
         assert isinstance(found, Chooser)

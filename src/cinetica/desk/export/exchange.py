@@ -39,7 +39,7 @@ class Exchange(QObject):
     def __init__(self, session: Session, window: QWidget) -> None:
         super().__init__(window)
         self.session, self._window = session, window
-        # What was taken out of the page Survey for the report, for as long as the window lives.
+        # What was added to the report on the page Survey; kept for as long as the window is open.
         self.pinned: list[Pinned] = []
 
     # Questions to the user; tests replace these

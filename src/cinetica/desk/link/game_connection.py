@@ -34,11 +34,11 @@ MOST_NAMED = 6
 class GameConnection(QObject):
     """The connection of a document: off, waiting for a game, or linked to one."""
 
-    # The state, the game, or its counts.
+    # The state, the game or its counts have changed.
     changed = Signal()
-    # The run of the game has grown, or there is another one, or none.
+    # The run of the game has grown, was replaced, or is gone.
     run_changed = Signal()
-    # New frames have come.
+    # New frames have arrived.
     frames_received = Signal()
     message = Signal(str)
     refused = Signal(str)

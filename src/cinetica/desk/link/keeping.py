@@ -31,7 +31,7 @@ class Kept(NamedTuple):
 
 
 def kept_run(connection: GameConnection, session: Session) -> Kept:
-    """The run of the game on the current drill; ValueError or Refused, in words, if there is none."""
+    """The run of the game on the current drill; ValueError or Refused with a reason if there is none."""
     drill, tune, study = session.drill, connection.tune, session.study
     if drill is None or connection.link is None:
         raise ValueError("There is no drill, or no link, to keep a run of.")

@@ -1,4 +1,4 @@
-"""The panel of the link to a running game: its state, and what is asked of the game."""
+"""The panel of the link to a running game: its state, and commands to the game."""
 
 from __future__ import annotations
 

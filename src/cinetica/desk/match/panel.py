@@ -230,7 +230,7 @@ class MatchPanel(Dialog):
                 yield parameter_by_id(name.data(Qt.ItemDataRole.UserRole)), row
 
     def free_numbers(self) -> list[Free]:
-        """The numbers that are ticked, with their bounds; ValueError, in words, for bounds that are not valid."""
+        """The numbers that are ticked, with their bounds; ValueError with a reason for invalid bounds."""
         tune = self.tune
         if tune is None:
             raise ValueError("There is no tune to begin with.")
@@ -252,7 +252,7 @@ class MatchPanel(Dialog):
     # What is wanted
 
     def wanted(self) -> Wanted:
-        """The wanted curve with its weights, between its times; ValueError, in words, if there is none."""
+        """The wanted curve with its weights, between its times; ValueError with a reason if there is none."""
         session, name = self.session, self.curve.currentText()
         drill = session.drill
         if drill is None or not name:

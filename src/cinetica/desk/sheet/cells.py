@@ -113,7 +113,10 @@ def figure_from_text(measure: Measure, text: str, unit: str, units: Units | None
 
 
 def factor_of(measure: Measure, unit: str, units: Units, counted: float = 1.0) -> float | None:
-    """How many of what a figure is shown in, `counted` of its own unit each, a unit is; None if of another kind."""
+    """Convert a typed unit to the unit in which a figure is shown, which is `counted` of its own.
+
+    Returns the factor; None if the unit is of another kind.
+    """
     try:
         found = quantity(f"1 {unit}", replace(units, upright=measure.is_height))
     except ValueError:

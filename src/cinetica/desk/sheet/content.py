@@ -120,7 +120,7 @@ class Content:
         self.begins = False
         # The sections whose rules are shown though they are off.
         self.opened: set[str] = set()
-        # Whether rows linger that are removed when the drag ends.
+        # Whether rows that are no longer needed stay until the drag ends.
         self._lingering = False
         # The groups, and what they were found for.
         self._found_groups: list[Group] = []

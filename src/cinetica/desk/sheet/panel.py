@@ -91,7 +91,7 @@ class Sheet(QFrame):
     def _listen(self) -> None:
         session = self.session
         self.search.textChanged.connect(self._filter)
-        # From the word to the number.
+        # Enter in the search goes to the first number found.
         self.search.returnPressed.connect(self._to_found)
         self.differing.toggled.connect(self._filter)
         for view in (self.view, self.figures):

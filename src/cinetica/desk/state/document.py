@@ -50,24 +50,24 @@ class Document:
         self.saved, self.was_saved = self.study, False
         self._edit: tuple[str, Study] | None = None
         self._observers: list[Observer] = []
-        # Those that go with the last of the others.
+        # Those that do not keep the document open.
         self._followers: list[Observer] = []
 
     def observe(self, observer: Observer, *, follows: bool = False) -> None:
-        """Tell an observer what happens from now on; `follows`: it does not keep the document open."""
+        """Add an observer; with `follows` it does not keep the document open."""
         self._observers.append(observer)
         if follows:
             self._followers.append(observer)
 
     def forget(self, observer: Observer) -> None:
-        """Tell an observer nothing any more."""
+        """Remove an observer."""
         self._observers.remove(observer)
         if observer in self._followers:
             self._followers.remove(observer)
 
     @property
     def is_left(self) -> bool:
-        """Whether only those are left that follow the others, such as the undo list."""
+        """Whether nobody keeps the document open: only followers are left, such as the undo list."""
         return len(self._observers) <= len(self._followers)
 
     @property

@@ -228,7 +228,7 @@ class Session(QObject):
         return True
 
     def set_value(self, tune: Tune, parameter: Parameter, value: Value, *, joins: bool = False) -> bool:
-        """Set one number of one tune; an invalid value is refused in words and changes nothing."""
+        """Set one number of one tune; an invalid value is refused with a reason and changes nothing."""
         name = f"{parameter.label} of {tune.name}"
         return self.alter(name, lambda study: editing.with_values(study, [(tune.name, parameter, value)]), joins=joins)
 

@@ -1,4 +1,4 @@
-"""What Reach shows of a tune seen from above: outlines of where it gets to in a moment, and the room of its turns."""
+"""What Reach shows in top view: outlines of how far a tune gets in a given time, and the room that its turns need."""
 
 from __future__ import annotations
 
