@@ -38,8 +38,8 @@ class Footage:
 def read_footage(paths: Sequence[Path], rate: float | None = None) -> Footage:
     """Read pictures: several files in the order of their names, or one animated PNG or GIF.
 
-    Without a `rate` (per second) that of the animation is used, else 60. Raises ValueError with a reason if they are not
-    a series of pictures.
+    Without a `rate` (per second) that of the animation is used, else 60. Raises ValueError with a reason if they are
+    not a series of pictures.
     """
     from PIL import Image, ImageSequence
 
