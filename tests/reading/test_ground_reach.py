@@ -23,8 +23,11 @@ def test_with_instant_speed_every_reached_point_is_on_a_circle():
             # The stick is read in the following tick.
             assert np.hypot(x, y) == pytest.approx(6 * moment, abs=0.11)
             assert len(x) == len(DIRECTIONS)
-    back = by_angle(tune)[180]
-    assert back.time == pytest.approx(1 / 60, abs=1 / 60)
+    found = by_angle(tune)
+    for each in found.values():
+        assert (each.stands, each.runs) == pytest.approx((6, 6), abs=0.11)
+        assert each.time == pytest.approx(1 / 60, abs=1 / 60)
+    back = found[180]
     assert (back.ahead, back.aside) == (pytest.approx(0, abs=0.11), 0)
 
 

@@ -266,6 +266,10 @@ def test_a_ceiling_a_corner_and_a_step_are_named():
     assert all_words(beam, 6, **floats) == {"move": "vy 12.00 → 0, y 1.20 → 1.00: a ceiling"}
     corner = make_drill(solids=[FLOOR, (0.4, 2, 3, 9)], **jump)
     assert all_words(corner, 6, contact__corner_slip=0.2, **floats) == {"slip": "x 0 → −0.1: past a corner overhead"}
+    # A wall in the same tick, and no corner to slip past.
+    both = make_drill(solids=[FLOOR, (-2, 2, 9, 9), (1.05, 0, 9, 9)], right=[(0, 60)], **jump)
+    found = "vx 6.00 → 0, x 0.60 → 0.55: a wall | vy 12.00 → 0, y 1.20 → 1.00: a ceiling"
+    assert all_words(both, 6, contact__corner_slip=0.2, **floats) == {"move": found}
     kerb = make_drill(solids=[FLOOR, (1, 0, 3, 0.3)], **RIGHT)
     up = all_words(kerb, 6, contact__step_height=0.5, gravity__gravity=0.0)
     assert up == {"move": "y 0 → 0.30: up a step: step height 0.5 u"}

@@ -125,6 +125,21 @@ class About(NamedTuple):
     logged: bool = False
 
 
+class Work(NamedTuple):
+    """What to read, and where the results go. `tunes`, `hands` and `rows` are for all runs, or one after the other."""
+
+    tunes: NDArray[Any]
+    hands: NDArray[Any]
+    rows: NDArray[Any]
+    # The measures that are wanted, shape (len(MEASURES),).
+    wanted: NDArray[np.bool_]
+    # Receives the figures, shape (runs, len(MEASURES)) of dtype FIGURE; and what became of presses.
+    out: NDArray[Any]
+    outcomes: NDArray[Any] | None = None
+    # Whether `rows` has the runs already; else they are run into it.
+    is_run: bool = False
+
+
 _rooms = threading.local()
 
 
@@ -221,7 +236,7 @@ def _read(
     hands = runs.hands[first * rows : end * rows] if len(runs.hands) > rows else runs.hands
     kept = room.rows if traces is None else traces[first * rows : end * rows]
     followed = None if outcomes is None else outcomes[first:end]
-    _reader()(room, about, tunes, hands, kept, wanted, out[first:end], followed, True)
+    _reader()(room, about, Work(tunes, hands, kept, wanted, out[first:end], followed))
     if runs.clock is not None:
         _read_reach(tunes, runs.clock, wanted, out[first:end])
 
@@ -259,7 +274,7 @@ def read_traces(trace: Trace, rows: Records, tunes: Records, wanted: NDArray[np.
         about = About(
             planned.on(ground(drill.course)), start_of(drill), drill.view, dts, presses_in(drill.take), shifted
         )
-    _reader()(_room(len(trace)), about, tunes, hands, rows, wanted, out, None, False)
+    _reader()(_room(len(trace)), about, Work(tunes, hands, rows, wanted, out, is_run=True))
     if not trace.logged:
         _read_reach(tunes, trace.clock, wanted, out)
 
@@ -326,58 +341,37 @@ def _begin(room: Room, about: About) -> tuple[Records, Records, NDArray[np.int64
     return shifted.hands.plain, jumps.view(np.recarray), np.ascontiguousarray(shifted.rows)
 
 
-# Reads figures: the room, what the runs have in common, tunes and hands and rows (one for all, or one for each run),
-# the measures that are wanted, where figures and what became of presses go, and whether to run the tunes first.
-Read = Callable[
-    [
-        Room,
-        About,
-        "NDArray[Any]",
-        "NDArray[Any]",
-        "NDArray[Any]",
-        "NDArray[np.bool_]",
-        "NDArray[Any]",
-        "NDArray[Any] | None",
-        bool,
-    ],
-    None,
-]
-
-
 @cache
-def _reader() -> Read:
+def _reader() -> Callable[[Room, About, Work], None]:
     return _plainly if uncompiled() else _compiled
 
 
-def _compiled(
-    room: Room, about: About, tunes: NDArray[Any], hands: NDArray[Any], rows: NDArray[Any], wanted: NDArray[np.bool_],
-    out: NDArray[Any], outcomes: NDArray[Any] | None, runs: bool,
-) -> None:  # fmt: skip
-    count, each = len(out), len(room.lengths)
+def _compiled(room: Room, about: About, work: Work) -> None:
+    count, each = len(work.out), len(room.lengths)
     plain, jumps, shift_rows = _begin(room, about)
-    steps = (int(len(tunes) > 1), int(len(hands) > each), int(len(rows) > each))
+    steps = (int(len(work.tunes) > 1), int(len(work.hands) > each), int(len(work.rows) > each))
+    outcomes = NO_OUTCOMES if work.outcomes is None else work.outcomes
     scratch = (room.tunes, room.states, room.lengths, room.again, room.pushes, room.moved)
-    given = (hands, rows, plain, jumps, shift_rows)
+    given = (work.hands, work.rows, plain, jumps, shift_rows)
     READER.function(
-        pointer(room.notes), count, *steps, runs, pointer(tunes), pointer(wanted), pointer(out), outcomes is not None,
-        pointer(NO_OUTCOMES if outcomes is None else outcomes), *map(pointer, (*scratch, *given, *about.ground)),
+        pointer(room.notes), count, *steps, not work.is_run, pointer(work.tunes), pointer(work.wanted),
+        pointer(work.out), work.outcomes is not None, pointer(outcomes),
+        *map(pointer, (*scratch, *given, *about.ground)),
     )  # fmt: skip
 
 
-def _plainly(
-    room: Room, about: About, tunes: NDArray[Any], hands: NDArray[Any], rows: NDArray[Any], wanted: NDArray[np.bool_],
-    out: NDArray[Any], outcomes: NDArray[Any] | None, runs: bool,
-) -> None:  # fmt: skip
-    """As `_read`, without the compiler."""
+def _plainly(room: Room, about: About, work: Work) -> None:
+    """As `_compiled`, without the compiler."""
     each = len(room.lengths)
     plain, jumps, shift_rows = _begin(room, about)
-    for i in range(len(out)):
-        at = i * each if len(rows) > each else 0
-        hand = i * each if len(hands) > each else 0
+    for i in range(len(work.out)):
+        at = i * each if len(work.rows) > each else 0
+        hand = i * each if len(work.hands) > each else 0
         f = Facts(
-            room.notes[0], rows[at : at + each], hands[hand : hand + each], room.tunes, room.states, room.lengths,
-            room.again, room.pushes, room.moved, plain, jumps, shift_rows, *about.ground,
+            room.notes[0], work.rows[at : at + each], work.hands[hand : hand + each], room.tunes, room.states,
+            room.lengths, room.again, room.pushes, room.moved, plain, jumps, shift_rows, *about.ground,
         )  # fmt: skip
-        read_run(f, tunes[i if len(tunes) > 1 else 0], wanted, out[i].view(np.recarray), runs)
-        if outcomes is not None:
-            follow(f, outcomes[i])
+        tune = work.tunes[i if len(work.tunes) > 1 else 0]
+        read_run(f, tune, work.wanted, work.out[i].view(np.recarray), not work.is_run)
+        if work.outcomes is not None:
+            follow(f, work.outcomes[i])
