@@ -130,7 +130,7 @@ def test_3_make_the_ledge_fair_and_change_nothing_else(designer):
         assert found["Wren"][clock].window() is not None
     share = windows.result.shares[1]
     assert share < 0.5
-    rect = next(rect for _, tune, name, _, rect in windows._lane_rects() if tune.name == "Bramble" and name == "60")
+    rect = next(row.rect for row in windows._rows() if (row.tune.name, row.clock) == ("Bramble", "60"))
     edge = QPoint(round(rect.left() + (30 - 1) * windows._cell), round(rect.center().y()))
     drag(windows, edge, edge + QPoint(round(5 * windows._cell), 0))
     windows.task.wait()

@@ -288,7 +288,7 @@ def test_the_lanes_show_the_outcome_of_the_press(window, survey):
 def test_the_edge_of_coyote_time_is_dragged(window, survey):
     window.session.choose_drill("Gutter's edge")
     page = view(survey, "Windows")
-    *_, rect = next(iter(page._lane_rects()))
+    rect = next(page._rows()).rect
     edge = QPoint(round(rect.left() + 31 * page._cell), round(rect.center().y()))
     drag(page, edge, edge + QPoint(round(3 * page._cell), 0))
     assert window.session.study.tune("Wren").jump.coyote == pytest.approx(12 / 60, abs=1e-4)

@@ -170,7 +170,7 @@ class WindowsView(WindowsPaper):
         if self.result.grid and self._grid_rect().contains(at) and abs(at.y() - self._min_hold_y()) < 5:
             return self.result.chosen[1].name, MIN_HOLD.id
         done = None
-        for _, tune, _, lane, rect in self._lane_rects():
+        for _, tune, _, lane, rect in self._rows():
             first, done = tune is not done, tune
             if not first or not rect.contains(at):
                 continue
@@ -231,7 +231,7 @@ class WindowsView(WindowsPaper):
 
     def _show_outcome(self, at: QPointF) -> None:
         shift = int(np.floor((at.x() - self._left) / self._cell)) - FARTHEST
-        for place, tune, name, lane, rect in self._lane_rects():
+        for place, tune, name, lane, rect in self._rows():
             if rect.contains(at) and -FARTHEST <= shift <= FARTHEST:
                 cell = shift + FARTHEST
                 if not lane.fits[cell]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen
@@ -51,6 +51,16 @@ class Found:
     lanes: list[tuple[int, Tune, dict[str, Lane]]]
     shares: list[float]
     grid: list[Lane]
+
+
+class LaneRow(NamedTuple):
+    """A lane on the page: the tune with its place, the name of the clock, and the rectangle of the cells."""
+
+    place: int
+    tune: Tune
+    clock: str
+    lane: Lane
+    rect: QRectF
 
 
 class WindowsPaper(View):
@@ -108,12 +118,12 @@ class WindowsPaper(View):
     def _grid_high(self) -> float:
         return min(self.height() * 0.4, LONGEST_HELD * 7.0) + look.height(9) + look.px(10)
 
-    def _lane_rects(self) -> Iterator[tuple[int, Tune, str, Lane, QRectF]]:
-        """Every lane with the rectangle of its cells."""
+    def _rows(self) -> Iterator[LaneRow]:
+        """All lanes, from the top."""
         y, high, wide = self._top, self._lane_high, self._cell * CELLS
         for place, tune, by_clock in self.result.lanes:
             for name, lane in by_clock.items():
-                yield place, tune, name, lane, QRectF(self._left, y, wide, high)
+                yield LaneRow(place, tune, name, lane, QRectF(self._left, y, wide, high))
                 y += high
             y += look.px(6)
 
@@ -121,9 +131,9 @@ class WindowsPaper(View):
     def paint(self, painter: QPainter) -> None:
         self._paint_head(painter)
         last = None
-        for place, tune, name, lane, rect in self._lane_rects():
-            self._paint_lane(painter, place, tune, name, lane, rect, tune is not last)
-            last = tune
+        for row in self._rows():
+            self._paint_row(painter, row, row.tune is not last)
+            last = row.tune
         if self.result.grid:
             self._paint_grid(painter)
         self._paint_key(painter)
@@ -145,11 +155,10 @@ class WindowsPaper(View):
         painter.drawText(QRectF(self.width() - self._right, y, self._right - 4, look.height(8)),
                          Qt.AlignmentFlag.AlignLeft, "works")  # fmt: skip
 
-    def _paint_lane(
-        self, painter: QPainter, place: int, tune: Tune, name: str, lane: Lane, rect: QRectF, first: bool
-    ) -> None:
+    def _paint_row(self, painter: QPainter, row: LaneRow, first: bool) -> None:
+        rect = row.rect
         fits_text = rect.height() >= look.height(8) - 1
-        self._paint_stretches(painter, look.ink(look.palette(), place), lane, rect, fits_text)
+        self._paint_stretches(painter, look.ink(look.palette(), row.place), row.lane, rect, fits_text)
         x = rect.left() + FARTHEST * self._cell
         painter.setPen(QPen(QColor(look.palette().warning), 1.5))
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -160,12 +169,12 @@ class WindowsPaper(View):
         painter.setPen(QColor(look.palette().ink))
         if first:
             painter.drawText(QRectF(4, rect.top(), self._left, rect.height()), Qt.AlignmentFlag.AlignVCenter,
-                             look.letter(place))  # fmt: skip
+                             look.letter(row.place))  # fmt: skip
         painter.setFont(look.font(8))
         box = QRectF(4 + look.width("W ", 9, bold=True), rect.top(), self._left, rect.height())
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self._formatted(name))
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self._formatted(row.clock))
         box = QRectF(rect.right() + look.px(8), rect.top(), self._right - look.px(8), rect.height())
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self.words_of(lane))
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self.words_of(row.lane))
 
     def _paint_stretches(self, painter: QPainter, ink: QColor, lane: Lane, rect: QRectF, fits_text: bool) -> None:
         for stretch in lane.stretches:
