@@ -21,7 +21,7 @@ from cinetica.model.tune import Tune
 from cinetica.motion.clock import schedule
 from cinetica.motion.native import bound, kernel
 from cinetica.motion.records import STATE, TRACE, Start, empty_records, ground, tune_records
-from cinetica.reading.reading_off import Runs, figures_of
+from cinetica.reading.run_reader import Runs, read_runs
 
 COURSE = Course(solids=(Rectangle(-4, -1, 60, 0), Rectangle(20, 0, 21, 0.5), Rectangle(-6, -1, -4, 3)))
 TUNE = Tune(name="Wren")
@@ -157,7 +157,7 @@ def sweep(cores: int | None = None) -> Callable[[], object]:
     many, course = np.repeat(tune_records([TUNE]), TUNES).view(np.recarray), ground(COURSE)
     many["top_speed"] = np.linspace(3, 12, TUNES)
     runs = Runs(TUNES, many, course, Start(0.0, 0.0), "side", hands, dts, 0)
-    return lambda: figures_of(runs, ("top_speed_reached",), threads=cores or 0)
+    return lambda: read_runs(runs, ("top_speed_reached",), threads=cores or 0)
 
 
 class Rates(NamedTuple):

@@ -1,6 +1,7 @@
-"""Layers: imports go one way, and only the desk imports Qt."""
+"""Layers: imports go one way, without circles, and only the desk imports Qt."""
 
 import ast
+from graphlib import TopologicalSorter
 from pathlib import Path
 
 import pytest
@@ -14,15 +15,17 @@ LAYERS = (
 QT = ("PySide6", "pyqtgraph", "shiboken6")
 
 
-def imported(path: Path) -> set[str]:
-    """Full names of all modules that a file imports, at any level."""
+def imported(path: Path, *, for_types: bool = True) -> set[str]:
+    """Full names of all that a file imports, at any level; without `for_types` not what only type checkers read."""
     found = set()
-    for node in ast.walk(ast.parse(path.read_text())):
-        if isinstance(node, ast.Import):
-            found |= {alias.name for alias in node.names}
-        elif isinstance(node, ast.ImportFrom) and node.module:
-            found.add(node.module)
-            found |= {f"{node.module}.{alias.name}" for alias in node.names if node.module == "cinetica"}
+    for node in ast.parse(path.read_text()).body:
+        if not for_types and isinstance(node, ast.If) and "TYPE_CHECKING" in ast.dump(node.test):
+            continue
+        for each in ast.walk(node):
+            if isinstance(each, ast.Import):
+                found |= {alias.name for alias in each.names}
+            elif isinstance(each, ast.ImportFrom) and each.module:
+                found |= {each.module, *(f"{each.module}.{alias.name}" for alias in each.names)}
     return found
 
 
@@ -45,6 +48,13 @@ def test_imports_follow_the_layers(path):
         if parts[0] == "cinetica" and len(parts) > 1 and parts[1] in LAYERS:
             assert LAYERS.index(parts[1]) <= mine, f"{path.name} imports {name}"
         assert parts[0] not in QT or layer_of(path) == "desk", f"{path.name} knows Qt: {name}"
+
+
+def test_no_module_imports_itself_through_others():
+    """Not within functions either; packages that only gather names are left out."""
+    modules = {".".join(path.relative_to(SOURCE.parent).with_suffix("").parts): path for path in FILES}
+    graph = {name: imported(path, for_types=False) & modules.keys() for name, path in modules.items()}
+    assert len(list(TopologicalSorter(graph).static_order())) == len(modules)
 
 
 @pytest.mark.parametrize("path", sorted((SOURCE / "desk/state").glob("*.py")), ids=lambda path: path.name)

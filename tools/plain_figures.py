@@ -2,10 +2,10 @@
 
 from cinetica.motion import step
 from cinetica.motion.native import kernel
-from cinetica.reading import reading_off
+from cinetica.reading import run_reader
 
 
 def pytest_configure() -> None:
     """Put plain functions where the compiled ones are."""
     step.run_one = kernel()
-    reading_off._reader = lambda: reading_off._plainly
+    run_reader._reader = lambda: run_reader._plainly

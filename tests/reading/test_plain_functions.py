@@ -43,7 +43,7 @@ from cinetica.reading.press_outcomes import (
     last_chance,
 )
 from cinetica.reading.rate_comparison import _spread, _worst
-from cinetica.reading.reading_off import presses_in
+from cinetica.reading.run_reader import presses_in
 from cinetica.reading.spans import state_runs
 from cinetica.reading.survey.ground_reach import RUNNING, STANDING, spread
 from cinetica.reading.survey.parameter_map import _allowed, levels

@@ -7,7 +7,7 @@ from cinetica.model.clock import Clock
 from cinetica.model.tune import Tune, parameter_by_id
 from cinetica.motion.records import MARKS, STATES
 from cinetica.motion.simulate import simulate_all
-from cinetica.reading import reading_off
+from cinetica.reading import run_reader
 from cinetica.reading.batch_readings import BatchReadings
 from cinetica.reading.marks import Happening, happenings_at, marked_from
 from cinetica.reading.probes import probe_curve, probes
@@ -84,7 +84,7 @@ def test_figures_without_the_compiler_are_the_same(monkeypatch):
     drill = make_drill(length=40, right=[(2, 30)], jump=[(5, 9)])
     columns = {"drive.top_speed": [5.0, 7.0], "jump.jump_speed": [6.0, 8.0]}
     compiled = run_and_read(make_tune(), drill, Clock(), columns)
-    monkeypatch.setattr(reading_off, "_reader", lambda: reading_off._plainly)
+    monkeypatch.setattr(run_reader, "_reader", lambda: run_reader._plainly)
     plain = run_and_read(make_tune(), drill, Clock(), columns)
     for id, figures in compiled.items():
         assert np.array_equal(plain[id], figures, equal_nan=True), id

@@ -19,7 +19,7 @@ from cinetica.motion.simulate import mark_names, simulate
 from cinetica.reading.display_units import OURS
 from cinetica.reading.measures import MEASURES
 from cinetica.reading.press_outcomes import OUTCOMES
-from cinetica.reading.reading_off import figures_of, read_off, runs_of
+from cinetica.reading.reading_off import figures_of, read_off
 from cinetica.reading.survey.parameter_map import COARSE, ROWS_AT_A_TIME, level_lines, levels, map_of
 from cinetica.reading.survey.press_shifts import AS_LONG, FARTHEST, SHIFTS, first_press_shifted, presses_at, shifted
 from cinetica.reading.survey.press_windows import (
@@ -173,8 +173,8 @@ def test_figures_of_a_sweep_equal_single_runs():
 def test_several_threads_read_the_same_as_one():
     tunes = varied(WREN, {"gravity.gravity": np.linspace(10, 80, 300)})
     ids = [measure.id for measure in MEASURES]
-    runs = runs_of(tunes, HOP, Clock())
-    assert figures_of(runs, ids, threads=1).tobytes() == figures_of(runs, ids, threads=3).tobytes()
+    one, three = (figures_of(tunes, HOP, Clock(), ids, threads) for threads in (1, 3))
+    assert one.tobytes() == three.tobytes()
 
 
 def test_contour_lines_of_the_jump_height_follow_the_closed_form():

@@ -114,7 +114,7 @@ class _Printed:
 def _seconds_for(planned: Plan) -> float:
     """The time that the plan would take on this machine, estimated from a few of its runs."""
     from cinetica.reading.plan import CHUNK
-    from cinetica.reading.reading_off import cores
+    from cinetica.reading.run_reader import cores
 
     few = min(64, planned.count)
     # The first run loads the machine code.
@@ -162,7 +162,7 @@ Part = tuple[int, int]
 
 def _on_all_cores(planned: Plan, parts: Iterator[Part]) -> Iterator[tuple[Part, NDArray[np.float64]]]:
     """Run chunks in threads, which share the cores since the machine code releases the GIL."""
-    from cinetica.reading.reading_off import cores
+    from cinetica.reading.run_reader import cores
 
     with ThreadPoolExecutor(cores()) as pool:
         waiting = [(part, pool.submit(planned.run, *part)) for part in islice(parts, AHEAD * cores())]

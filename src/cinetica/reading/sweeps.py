@@ -17,7 +17,7 @@ from cinetica.model.tune import Tune
 from cinetica.model.words import unknown
 from cinetica.motion.records import Records
 from cinetica.reading.measures import MEASURES
-from cinetica.reading.reading_off import figures_of, runs_of
+from cinetica.reading.reading_off import figures_of
 from cinetica.reading.survey.variations import varied
 
 PLACES = {measure.id: place for place, measure in enumerate(MEASURES)}
@@ -107,5 +107,5 @@ def read_records(
 ) -> dict[str, NDArray[np.float64]]:
     """As `run_and_read`, for tunes given as records."""
     ids = [each.id for each in MEASURES if not each.on_request] if measures is None else list(measures)
-    found = figures_of(runs_of(records, drill, clock), ids, threads=threads)
+    found = figures_of(records, drill, clock, ids, threads)
     return {id: np.where(found["shows"][:, PLACES[id]], found["value"][:, PLACES[id]], np.nan) for id in ids}

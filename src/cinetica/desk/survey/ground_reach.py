@@ -15,7 +15,7 @@ from cinetica.desk.survey.chart import Scales, paint_scales, path_of, room_in
 from cinetica.model.clock import Clock
 from cinetica.model.tune import Tune
 from cinetica.reading.display_units import OURS, DisplayUnits
-from cinetica.reading.reading_off import on_all_cores
+from cinetica.reading.run_reader import on_all_cores
 from cinetica.reading.survey.ground_reach import MOMENTS, Spread, Turn, spread, turns
 from cinetica.reading.survey.reach import RUNNING, STARTS
 

@@ -27,7 +27,7 @@ from cinetica.model.targets import HOW, Target, range_from_text
 from cinetica.model.tune import Tune
 from cinetica.model.world_size import world_size
 from cinetica.reading.measures import MEASURES, REACHED, Measure
-from cinetica.reading.reading_off import on_all_cores
+from cinetica.reading.run_reader import on_all_cores
 from cinetica.reading.survey.ground_reach import head as turn_head
 from cinetica.reading.survey.ground_reach import table as turn_table
 from cinetica.reading.survey.reach import (

@@ -28,7 +28,7 @@ from cinetica.model.parameters import as_number
 from cinetica.model.take import Press
 from cinetica.model.tune import parameter_by_id
 from cinetica.reading.press_outcomes import BUFFERED, COYOTE, LOST, OUTCOMES
-from cinetica.reading.reading_off import on_all_cores
+from cinetica.reading.run_reader import on_all_cores
 from cinetica.reading.survey.press_shifts import FARTHEST, jump_presses
 from cinetica.reading.survey.press_windows import (
     LONGEST_HELD,

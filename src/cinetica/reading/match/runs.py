@@ -17,7 +17,7 @@ from cinetica.motion.clock import schedule
 from cinetica.motion.native import run_all
 from cinetica.motion.records import STATE, TRACE, Records, ground, start_of
 from cinetica.reading.match.wanted import Numbers, Wanted
-from cinetica.reading.reading_off import cores, on_all_cores
+from cinetica.reading.run_reader import cores, on_all_cores
 from cinetica.reading.survey.variations import varied
 
 # A velocity that is off by 1 u/s counts like a position that is off by 1 u/s times this many seconds.

@@ -21,7 +21,7 @@ from cinetica.motion.clock import schedule
 from cinetica.motion.records import Records, empty_records, ground, start_of, tune_records
 from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.press_outcomes import LOST, OUTCOMES, PRESS_OUTCOME
-from cinetica.reading.reading_off import Runs, figures_of, on_all_cores, presses_in
+from cinetica.reading.run_reader import Runs, on_all_cores, presses_in, read_runs
 from cinetica.reading.survey.press_shifts import AS_LONG, SHIFTS, jump_presses, presses_at, shifted
 
 # The most frames that it is held for.
@@ -148,7 +148,7 @@ def lane(
         cases.hands.every(), dts,
         presses_in(drill.take),
     )  # fmt: skip
-    figures_of(runs, (), outcomes=outcomes, threads=1)
+    read_runs(runs, (), outcomes=outcomes, threads=1)
     places = _places(drill.course, outcomes, tune.body.width)
     return Lane(
         tune, clock, np.array(shifts), outcomes["outcome"].copy(), places, outcomes["x"].copy(), outcomes["y"].copy(),

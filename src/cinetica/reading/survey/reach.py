@@ -40,7 +40,7 @@ from cinetica.motion.records import (
 )
 from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.measures import MEASURES, REACHED
-from cinetica.reading.reading_off import Runs, figures_of, on_all_cores
+from cinetica.reading.run_reader import Runs, on_all_cores, read_runs
 
 # Differences in height go in steps of a round number: at most this many up to the jump height, and down.
 ROUND = (1.0, 2.0, 2.5, 5.0, 10.0)
@@ -244,7 +244,7 @@ def _read(
     """The figures of each jump; its rows go to `traces`."""
     hands, dts = _hands(tried, clock)
     runs = Runs(len(tried), jumper.record, ground(course), Start(0.0, 0.0), "side", hands, dts, 1)
-    return figures_of(runs, ("jump_distance", "air_time", "jump_height"), traces=traces, threads=1)
+    return read_runs(runs, ("jump_distance", "air_time", "jump_height"), traces=traces, threads=1)
 
 
 def _traces(jumper: Jumper, clock: Clock, tried: tuple[Way, ...], course: Course) -> Records:
@@ -252,7 +252,7 @@ def _traces(jumper: Jumper, clock: Clock, tried: tuple[Way, ...], course: Course
     hands, dts = _hands(tried, clock)
     traces = empty_records(TRACE, len(hands))
     runs = Runs(len(tried), jumper.record, ground(course), Start(0.0, 0.0), "side", hands, dts, 1)
-    figures_of(runs, (), traces=traces, threads=1)
+    read_runs(runs, (), traces=traces, threads=1)
     return traces
 
 

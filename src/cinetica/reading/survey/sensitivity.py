@@ -16,7 +16,7 @@ from cinetica.motion.records import field_name, tune_records
 from cinetica.motion.simulate import simulate
 from cinetica.reading.display_units import OURS, DisplayUnits
 from cinetica.reading.measures import MEASURES, Measure
-from cinetica.reading.reading_off import figures_of, read_off, runs_of
+from cinetica.reading.reading_off import figures_of, read_off
 from cinetica.reading.targets import Verdict, judge
 
 # A number is moved by this share of itself to both sides, or of its comfortable range where it is near 0.
@@ -81,7 +81,7 @@ def sensitivities(tune: Tune, drill: Drill, clock: Clock, id: str) -> Sensitivit
         scale = np.pi / 180.0 if each.unit.startswith("°") else 1.0
         records[field_name(each)][2 * place : 2 * place + 2] = low * scale, high * scale
     at = MEASURES.index(measure)
-    found = figures_of(runs_of(records, drill, clock), [id])[:, at]
+    found = figures_of(records, drill, clock, [id])[:, at]
     tick = 1.0 / clock.tick_rate
     listed = []
     for place, each in enumerate(numbers):
