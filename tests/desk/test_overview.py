@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QAbstractItemView, QApplication, QMenu
 
 from cinetica.cli import main
 from cinetica.desk import look
+from cinetica.desk.state import study_runs
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import read_study, study_text
 from cinetica.model import editing
@@ -237,6 +238,17 @@ def test_a_target_is_typed_missed_met_undone_saved_and_opened_again(window, mess
     window.study_runs.judge_now()
     assert session.study.drill("Rooftop hop").targets == ()
     assert window.header.targets.text() == "no targets"
+
+
+def test_targets_checked_at_once_are_not_checked_again(window, qtbot, monkeypatch):
+    """Even if that took longer than a slice of idle time."""
+    monkeypatch.setattr(study_runs, "SLICE", 1e-5)
+    window.session.choose_drill("Rooftop hop")
+    agree(window, "jump_height", "2.5…2.7")
+    agree(window, "jump_height", "1…2.7", "Bramble")
+    with qtbot.assertNotEmitted(window.study_runs.judged, wait=50):
+        pass
+    assert len(window.study_runs.verdicts) == 2
 
 
 def test_a_target_leaves_curves_and_wake_alone(window):

@@ -8,6 +8,7 @@ from tests.builders import make_drill, make_tune, run
 
 # Held for half a second, then released; or released for a moment and then held the other way.
 RIGHT, TURN, UP = {"right": [(0, 30)]}, {"right": [(0, 30)], "left": [(30, 60)]}, {"up": [(0, 30)]}
+BACK = UP | {"down": [(30, 60)]}
 PUSHED, RELEASED = 5, 31
 AIR = (0.0, 500.0)
 SLOW = {"drive__acceleration": 20.0, "drive__friction": 10.0, "drive__top_speed": 50.0}
@@ -32,6 +33,7 @@ WORDS = [
     (Law.RAMP, "side", RIGHT, 1, (0.0, 0.0), {"drive__turn_acceleration": 90.0}, "turn acceleration", False),
     (Law.RAMP, "side", TURN, RELEASED, (0.0, 0.0), {"drive__turn_acceleration": 90.0}, "turn acceleration 90", True),
     (Law.RAMP, "side", TURN, RELEASED, (0.0, 0.0), {}, "turn acceleration", False),
+    (Law.RAMP, "top", BACK, RELEASED, (0.0, 0.0), {"drive__turn_acceleration": 90.0}, "turn acceleration 90", True),
     (Law.RAMP, "side", RIGHT, RELEASED, (0.0, 0.0), {}, "friction 10", True),
     (Law.RAMP, "side", RIGHT, RELEASED, (0.0, 0.0), {}, "which is all there was", False),
     (Law.RAMP, "side", RIGHT, RELEASED, (0.0, 0.0), {"drive__friction": 5000.0}, "which is all there was", True),

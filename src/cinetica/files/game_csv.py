@@ -271,7 +271,7 @@ def _best_delimiter(text: str) -> tuple[str, list[list[str]]]:
         score = (numbers / max(1, sum(widths)), width)
         if width >= 2 and widths.count(width) * 2 > len(rows) and score > best:
             best, sample = score, (delimiter, [row for row in rows if len(row) == width])
-    if not sample[0] or best[0] < 0.2:
+    if best[0] < 0.2:
         raise Refused(["not a table of numbers: a log has a row for each frame, and at least a position in columns"])
     return sample
 

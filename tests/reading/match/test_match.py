@@ -5,8 +5,10 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as some
 
+from cinetica.files.shipped import shipped_study
 from cinetica.model.clock import Clock
 from cinetica.model.milestone import Logged
+from cinetica.model.rescaling import Scope, resized
 from cinetica.motion.records import AIR_LAUNCH, LAUNCH
 from cinetica.motion.simulate import simulate
 from cinetica.reading.match.hands import hands_of, launch_rows
@@ -97,6 +99,19 @@ def test_undetermined_numbers_are_reported_with_their_range():
     for value in (terminal.low + 1, terminal.high):
         trace = run(found.tune.put("gravity.terminal_speed", value), DRILL)
         assert np.abs(trace["y"] - run(true, DRILL)["y"]).max() < 0.05
+
+
+def test_the_ranges_of_a_larger_world_are_larger():
+    """What a curve determines does not depend on how large everything is."""
+    study = shipped_study("harbour")
+    ranges = []
+    for size in (1.0, 8.0):
+        world = resized(study, size, Scope.STUDY) if size != 1.0 else study
+        wren, drill = world.tune("Wren"), world.drill("Rooftop hop")
+        (found,) = match(wren, drill, CLOCK, from_trace(run(wren, drill)), ["jump.jump_speed"]).estimates
+        ranges.append(((found.high - found.low) / size, found.determined))
+    assert ranges[0] == (pytest.approx(ranges[1][0], rel=0.1), True)
+    assert ranges[0][0] > 0
 
 
 def test_two_numbers_that_compensate_are_undetermined():
