@@ -117,8 +117,6 @@ def test_numbers_like_those_of_the_tune_imply_no_conventions():
     text = "top_speed = 6\njump_speed = 12\ngravity = 50"
     assert likely_conventions(find_numbers(text, Conventions()).entries, WREN, Conventions()) is None
     assert likely_conventions((), WREN, Conventions()) is None
-    # A 0 has no size.
-    assert likely_conventions(find_numbers(f"{text}\nfriction = 0", Conventions()).entries, WREN, Conventions()) is None
 
 
 def test_longer_names_are_understood_and_shares_only_for_factors():
