@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from cinetica.motion.records import tune_records
 from cinetica.reading.reading_off import read_off
-from cinetica.reading.subtick import displacement_after, share_per_tick, still_at
+from cinetica.reading.subtick import displacement_after, ground_per_x, share_per_tick, still_at
 from tests.builders import make_drill, make_tune, rows_of, run
 
 
@@ -52,6 +52,23 @@ def test_the_moment_at_which_the_velocity_is_0():
     assert still_at(0.0, 5.0) == 0.0
     assert still_at(2.0, 0.0) == 1.0
     assert still_at(2.0, 1.0) == -1.0
+
+
+@pytest.mark.parametrize(
+    ("angles", "state", "slopes", "longer"),
+    [
+        ((53.0, 53.0), 0, 1, 5 / 3), ((0.0, 53.0), 0, 1, 5 / 3), ((53.0, 0.0), 0, 1, 5 / 3), ((53.0, 53.0), 2, 1, 1.0),
+        # Up a step the way is no longer, with or without slopes elsewhere.
+        ((0.0, 0.0), 0, 1, 1.0), ((0.0, 0.0), 0, 0, 1.0),
+    ],
+)  # fmt: skip
+def test_on_a_line_the_way_along_the_ground_is_longer_than_across(angles, state, slopes, longer):
+    """4 up over 3 across are 5 along."""
+    start, end = (
+        SimpleNamespace(x=3.0 * at, y=4.0 * at, ground_angle=angle, state=state) for at, angle in enumerate(angles)
+    )
+    f = SimpleNamespace(n=SimpleNamespace(slopes=slopes), rows=[start, end])
+    assert ground_per_x(f, 1) == pytest.approx(longer)
 
 
 @given(st.floats(-50, 50), st.floats(-50, 50), st.floats(0.001, 0.1), st.floats(0.05, 0.95))
