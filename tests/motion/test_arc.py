@@ -26,9 +26,10 @@ def test_the_heading_turns_by_at_most_the_turn_rate_and_stops_where_the_hands_po
     assert trace["facing"][:32] == pytest.approx(np.minimum(3.0 * np.arange(32), 90.0))
 
 
-def test_an_eased_turn_covers_a_share_of_the_arc_every_tick():
-    trace = run(body(drive__turn_ease=6, drive__turn_rate=FAST), upward())
-    assert trace["facing"][:30] == pytest.approx(90 * (1 - np.exp(-6 * np.arange(30) / 60)))
+@pytest.mark.parametrize("rate", [6.0, 0.5])
+def test_an_eased_turn_covers_a_share_of_the_arc_every_tick(rate):
+    trace = run(body(drive__turn_ease=rate, drive__turn_rate=FAST), upward())
+    assert trace["facing"][:30] == pytest.approx(90 * (1 - np.exp(-rate * np.arange(30) / 60)))
 
 
 @pytest.mark.parametrize(("pivot", "first"), [(120, 180.0), (180, 3.0)])
