@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import os
+import stat
+from pathlib import Path
 from typing import Any
 
 from hypothesis import strategies as st
@@ -15,6 +18,18 @@ from cinetica.motion.records import MARKS
 from cinetica.motion.simulate import Trace, mark_names, simulate
 
 FLOOR = (-1000.0, -1.0, 1000.0, 0.0)
+
+
+def full_device(folder: Path) -> Path:
+    """A device that is always full: one of our own where that is allowed, since root could replace the system's."""
+    own = folder / "full"
+    try:
+        os.mknod(own, stat.S_IFCHR | 0o666, os.makedev(1, 7))
+        own.open("wb").close()
+    except OSError:
+        own.unlink(missing_ok=True)
+        return Path("/dev/full")
+    return own
 
 
 def make_tune(view: str = "side", **values: Any) -> Tune:

@@ -14,6 +14,7 @@ from click.testing import CliRunner
 from cinetica.cli import main
 from cinetica.files.shipped import shipped_study
 from cinetica.files.study_json import write_study
+from tests.builders import full_device
 
 ON_QUAY = "--tune Wren --drill 'Quay sprint'"
 COMMANDS = {
@@ -50,11 +51,12 @@ def places(tmp_path):
     (tmp_path / "dangling.json").symlink_to(tmp_path / "nowhere.json")
     with socket.socket(socket.AF_UNIX) as door:
         door.bind(str(tmp_path / "socket.json"))
+    full = full_device(tmp_path)
     odd = {path.stem: path for path in tmp_path.iterdir() if path.stem != "study"}
     return odd | {
         "missing": tmp_path / "missing.json",
         "zero": Path("/dev/zero"),
-        "full": Path("/dev/full"),
+        "full": full,
         "under a file": tmp_path / "study.json/x",
     }
 

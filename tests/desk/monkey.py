@@ -336,7 +336,7 @@ class Monkey:
     def path_to_save(self, *arguments: object) -> tuple[str, str]:
         return (
             self.chance.choice(
-                [str(self._some_file()), "", str(self.folder / "a.json"), "/dev/full", "/dev/null/x.json"]
+                [str(self._some_file()), "", str(self.folder / "a.json"), "/proc/a.json", "/dev/null/x.json"]
             ),
             "",
         )

@@ -6,6 +6,7 @@ import pytest
 
 from cinetica.files.atomic_write import backup_of, write_atomically
 from cinetica.files.reading import Refused, read_bytes
+from tests.builders import full_device
 
 
 def test_the_old_content_is_kept_as_a_backup(tmp_path):
@@ -114,10 +115,11 @@ def test_a_pipe_is_written_to_and_not_replaced(tmp_path):
     assert stat.S_ISFIFO(pipe.stat().st_mode)
 
 
-def test_a_full_device_is_a_clear_error_and_stays_a_device():
+def test_a_full_device_is_a_clear_error_and_stays_a_device(tmp_path):
+    full = full_device(tmp_path)
     with pytest.raises(OSError, match="No space"):
-        write_atomically(Path("/dev/full"), b"x" * 100_000)
-    assert stat.S_ISCHR(Path("/dev/full").stat().st_mode)
+        write_atomically(full, b"x" * 100_000)
+    assert stat.S_ISCHR(full.stat().st_mode)
 
 
 def test_a_circular_link_is_a_clear_error(tmp_path):
