@@ -1,6 +1,7 @@
 """Layers: imports go one way, without circles, and only the desk imports Qt."""
 
 import ast
+from functools import cache
 from graphlib import TopologicalSorter
 from pathlib import Path
 
@@ -15,10 +16,15 @@ LAYERS = (
 QT = ("PySide6", "pyqtgraph", "shiboken6")
 
 
+@cache
+def parsed(path: Path) -> ast.Module:
+    return ast.parse(path.read_text())
+
+
 def imported(path: Path, *, for_types: bool = True) -> set[str]:
     """Full names of all that a file imports, at any level; without `for_types` not what only type checkers read."""
     found = set()
-    for node in ast.parse(path.read_text()).body:
+    for node in parsed(path).body:
         if not for_types and isinstance(node, ast.If) and "TYPE_CHECKING" in ast.dump(node.test):
             continue
         for each in ast.walk(node):
