@@ -105,6 +105,9 @@ def test_a_file_may_be_as_large_as_its_limit(tmp_path):
     assert read_bytes(path, 5, "split it") == b"12345"
     with pytest.raises(Refused, match="larger than 0 MiB; split it"):
         read_bytes(path, 4, "split it")
+    path.write_bytes(bytes(3 * 2**20 + 1))
+    with pytest.raises(Refused, match="larger than 3 MiB; split it"):
+        read_bytes(path, 3 * 2**20, "split it")
 
 
 def test_a_folder_and_a_missing_file_are_refused(tmp_path):

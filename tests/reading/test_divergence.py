@@ -119,6 +119,16 @@ def test_runs_that_begin_in_other_places_differ_from_the_start():
     assert (found.row, found.cause_row, found.reason) == (0, 0, "A and B differ from the start on")
 
 
+def test_faster_from_the_start_without_another_rule():
+    """At 1 and 2 u/s without friction the gap in x grows by 1/60 u per tick: over 0.055 u in the fourth."""
+    drill = make_drill(length=20)
+    slow, fast = (drill.model_copy(update={"start_velocity": (speed, 0.0)}) for speed in (1.0, 2.0))
+    tune = make_tune(drive__friction=0.0)
+    found = first_divergence(run(tune, slow), run(tune, fast), 0.055, columns=("x",))
+    assert found.row == 4
+    assert found.reason.startswith("A and B are moved by the same rules with the same numbers; what differs is where")
+
+
 def test_the_column_that_differs_first_is_named():
     run_later = make_drill(length=40, start=(0.0, 30.0), solids=(), right=[(20, 40)])
     slow, fast = (run(make_tune(gravity__gravity=each, drive__top_speed=each), run_later) for each in (20, 40))

@@ -68,6 +68,7 @@ def test_states_begin_with_that_of_the_first_tick():
     (_, start, end), (_, down, last) = state_runs(trace)
     assert (start, end) == (0.0, pytest.approx(3 * H))
     assert (down, last) == (end, pytest.approx(8 * H))
+    assert state_runs(run(make_tune(), make_drill(length=1))) == [(0, 0.0, pytest.approx(H))]
 
 
 @pytest.mark.parametrize(
