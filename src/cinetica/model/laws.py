@@ -1,7 +1,6 @@
 """The drive laws: their declarations and properties.
 
-The function of each is in `motion/drive.py` and its words in `reading/laws.py`; a test checks that every law has
-both.
+The function of each is in `motion/drive.py` and its words in `reading/laws.py`; a test checks that every law has both.
 """
 
 from __future__ import annotations

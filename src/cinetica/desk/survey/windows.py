@@ -170,15 +170,15 @@ class WindowsView(WindowsPaper):
         if self.result.grid and self._grid_rect().contains(at) and abs(at.y() - self._min_hold_y()) < 5:
             return self.result.chosen[1].name, MIN_HOLD.id
         done = None
-        for _, tune, _, lane, rect in self._rows():
-            first, done = tune is not done, tune
-            if not first or not rect.contains(at):
+        for row in self._rows():
+            first, done = row.tune is not done, row.tune
+            if not first or not row.rect.contains(at):
                 continue
-            for stretch in lane.stretches:
-                if stretch.outcome == "coyote" and self._near(rect, stretch.last + 1, at):
-                    return tune.name, COYOTE_TIME.id
-                if stretch.outcome == "buffered" and self._near(rect, stretch.first, at):
-                    return tune.name, BUFFER.id
+            for stretch in row.lane.stretches:
+                if stretch.outcome == "coyote" and self._near(row.rect, stretch.last + 1, at):
+                    return row.tune.name, COYOTE_TIME.id
+                if stretch.outcome == "buffered" and self._near(row.rect, stretch.first, at):
+                    return row.tune.name, BUFFER.id
         return None
 
     def _near(self, rect: QRectF, shift: int, at: QPointF) -> bool:
