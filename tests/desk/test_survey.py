@@ -283,6 +283,10 @@ def test_the_lanes_show_the_outcome_of_the_press(window, survey):
     assert [each.frames for each in other["60"].stretches if each.outcome == "coyote"] == [1]
     assert page.words_of(by_clock["60"]) == "−22 to 0: 23 frames, 383 ms"
     assert page.words_of(other["60"]) == "not on its own frame"
+    # The letter of a tune stands at its first lane alone.
+    painted = [word.text for word in words_of(window) if word.widget is page]
+    assert painted[painted.index("A") + 1] == painted[painted.index("B") + 1] == "60/s"
+    assert (painted.count("A"), painted.count("B")) == (1, 1)
 
 
 def test_the_edge_of_coyote_time_is_dragged(window, survey):
